@@ -1,0 +1,121 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Engine;
+
+use Sorvel\Core\Feel\Warnings;
+use Sorvel\Core\Format\Nearest;
+use Sorvel\Core\Model\Field;
+use Sorvel\Core\Model\Misfit;
+use Sorvel\Core\Model\Record;
+use Sorvel\Core\Model\RecordType;
+use Sorvel\Core\Model\Viewer;
+
+/** Incoming values, held to types, bounds and moves before any rule looks (1 and 2 of "One event"). */
+final class Arrival
+{
+    /** @var list<array{field: string, reason: string}> */
+    private array $refused = [];
+
+    public function __construct(
+        private readonly Event $event,
+        private readonly RecordType $type,
+        private readonly ?Record $before,
+        private readonly Viewer $viewer,
+    ) {}
+
+    /** @return array{Record, list<array{field: string, reason: string}>, list<array{rule: string|null, field: string|null, message: string}>} */
+    public function take(): array
+    {
+        $record = $this->before ?? new Record($this->event->id, $this->type->key, []);
+        foreach ($this->event->values as $key => $value) {
+            $field = $this->type->fields[$key] ?? null;
+            if ($field === null) {
+                $near = Nearest::to((string) $key, array_map(strval(...), array_keys($this->type->fields)));
+                $this->refuse((string) $key, sprintf('%s has no field "%s"%s', $this->type->title, $key, $near === null ? '.' : '; did you mean "'.$near.'"?'));
+            } else {
+                $record = $this->incoming($record, $field, $value);
+            }
+        }
+        if ($this->before !== null) {
+            return [$record, $this->refused, []];
+        }
+
+        return $this->asNew($record);
+    }
+
+    /** @return list<array{field: string, reason: string}> required fields that the settled record leaves empty, or that the event emptied */
+    public function missing(Record $settled): array
+    {
+        $missing = [];
+        foreach ($this->type->fields as $field) {
+            $needed = $field->required && ($this->before === null || $this->before->value($field->key) !== null);
+            if ($needed && $settled->value($field->key) === null) {
+                $missing[] = ['field' => $field->key, 'reason' => sprintf('%s must not be empty.', $field->label)];
+            }
+        }
+
+        return $missing;
+    }
+
+    private function incoming(Record $record, Field $field, mixed $value): Record
+    {
+        if ($field->fixed) {
+            $this->refuse($field->key, sprintf('%s is kept by the desk itself and cannot be set.', $field->label));
+
+            return $record;
+        }
+        if (Record::isEmpty($value)) {
+            if ($field->key === 'state' && $this->type->isTicket && $this->before !== null) {
+                $this->refuse('state', 'A ticket always has a state.');
+            }
+
+            return $record->with($field->key, null);
+        }
+        $old = $record->value($field->key);
+        if (is_array($value) ? $value === $old : $value === Record::json([$old])[0]) {
+            return $record;
+        }
+        try {
+            $fitting = $field->kind->fit($value, $field, $this->viewer, byRule: false);
+        } catch (Misfit $misfit) {
+            $this->refuse($field->key, $field->label.': '.$misfit->getMessage());
+
+            return $record;
+        }
+        if ($field->key === 'state' && is_string($fitting) && is_string($old) && ! $this->type->allowsMove($old, $fitting)) {
+            $this->refuse('state', sprintf('State: there is no move from "%s" to "%s".', $this->type->states[$old]->label, $this->type->states[$fitting]->label));
+        }
+
+        return $record->with($field->key, $fitting);
+    }
+
+    /** @return array{Record, list<array{field: string, reason: string}>, list<array{rule: string|null, field: string|null, message: string}>} */
+    private function asNew(Record $record): array
+    {
+        $problems = [];
+        if ($this->type->isTicket) {
+            $record = $record->with('number', $record->id)->with('created_by', $this->event->by);
+            $record = $record->value('state') === null ? $record->with('state', $this->type->firstState()) : $record;
+        }
+        foreach ($this->type->fields as $field) {
+            if ($field->default === null || $record->value($field->key) !== null) {
+                continue;
+            }
+            $value = $field->default->value(new EventScope($this->event, $this->type, null, $record, $this->viewer), new Warnings);
+            try {
+                $record = Record::isEmpty($value) ? $record : $record->with($field->key, $field->kind->fit($value, $field, $this->viewer, byRule: true));
+            } catch (Misfit $misfit) {
+                $problems[] = ['rule' => null, 'field' => $field->key, 'message' => sprintf('The default of %s does not fit: %s', $field->label, $misfit->getMessage())];
+            }
+        }
+
+        return [$record, $this->refused, $problems];
+    }
+
+    private function refuse(string $field, string $reason): void
+    {
+        $this->refused[] = ['field' => $field, 'reason' => $reason];
+    }
+}

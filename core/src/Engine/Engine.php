@@ -1,0 +1,44 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Engine;
+
+use Sorvel\Core\Model\RecordStore;
+use Sorvel\Core\Model\Rulebook;
+use Sorvel\Core\Model\Viewer;
+
+/**
+ * Event in, settled record and trace out. Knows no clock and no database, and saves nothing: that is the caller's.
+ */
+final class Engine
+{
+    public const MAX_PASSES = 10;
+
+    public function __construct(private readonly Rulebook $rulebook) {}
+
+    /** @throws \OutOfBoundsException when the event names a type or a record that is not there */
+    public function handle(Event $event, RecordStore $store, TraceLevel $level = TraceLevel::Full): Outcome
+    {
+        $type = $this->rulebook->types[$event->type] ?? throw new \OutOfBoundsException(sprintf('There is no record type "%s".', $event->type));
+        $before = $event->kind === EventKind::Created ? null : $store->find($event->id);
+        if ($event->kind === EventKind::Changed && $before === null) {
+            throw new \OutOfBoundsException(sprintf('There is no record "%s".', $event->id));
+        }
+        $viewer = new Viewer($this->rulebook, $store);
+        $arrival = new Arrival($event, $type, $before, $viewer);
+        [$record, $refused, $problems] = $arrival->take();
+        $run = new Settling($event, $type, $before, $record, $viewer, $level === TraceLevel::Full);
+        if ($refused === []) {
+            try {
+                $run->settle($this->rulebook->rulesOn($type->key));
+            } catch (\Throwable $failure) {
+                $run = new Settling($event, $type, $before, $record, $viewer, $level === TraceLevel::Full);
+                $problems[] = ['rule' => null, 'field' => null, 'message' => 'The engine failed, and the save went through without rules: '.$failure->getMessage()];
+            }
+            $refused = $arrival->missing($run->record());
+        }
+
+        return $run->outcome($refused, $problems);
+    }
+}

@@ -1,0 +1,36 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Engine;
+
+/** Something that happens to one record. */
+final class Event
+{
+    /**
+     * @param  string  $id  of the record; for a creation the new one
+     * @param  array<string, mixed>  $values  incoming values by field, plain JSON data; null empties a field
+     * @param  string|null  $by  the key of the person, null for the desk itself
+     * @param  string  $at  ISO 8601
+     */
+    private function __construct(
+        public readonly EventKind $kind,
+        public readonly string $type,
+        public readonly string $id,
+        public readonly array $values,
+        public readonly ?string $by,
+        public readonly string $at,
+    ) {}
+
+    /** @param array<string, mixed> $values */
+    public static function created(string $type, string $id, array $values, ?string $by, string $at): self
+    {
+        return new self(EventKind::Created, $type, $id, $values, $by, $at);
+    }
+
+    /** @param array<string, mixed> $values */
+    public static function changed(string $type, string $id, array $values, ?string $by, string $at): self
+    {
+        return new self(EventKind::Changed, $type, $id, $values, $by, $at);
+    }
+}

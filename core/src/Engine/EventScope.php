@@ -1,0 +1,87 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Engine;
+
+use Sorvel\Core\Feel\FunctionValue;
+use Sorvel\Core\Feel\PlainContext;
+use Sorvel\Core\Feel\Scope;
+use Sorvel\Core\Feel\Warnings;
+use Sorvel\Core\Model\PersonView;
+use Sorvel\Core\Model\Record;
+use Sorvel\Core\Model\RecordType;
+use Sorvel\Core\Model\RecordView;
+use Sorvel\Core\Model\Viewer;
+
+/** What a formula can name during an event: fields, record, was, event, tables, changed(), open(). */
+final class EventScope implements Scope
+{
+    private RecordView $view;
+
+    /** @var array<string, FunctionValue> */
+    private array $functions = [];
+
+    public function __construct(
+        private readonly Event $event,
+        private readonly RecordType $type,
+        private readonly ?Record $before,
+        private Record $record,
+        private readonly Viewer $viewer,
+    ) {
+        $this->view = new RecordView($record, $viewer);
+    }
+
+    public function record(): Record
+    {
+        return $this->record;
+    }
+
+    public function becomes(Record $record): void
+    {
+        $this->record = $record;
+        $this->view = new RecordView($record, $this->viewer);
+    }
+
+    public function has(string $name): bool
+    {
+        return $this->view->has($name) || in_array($name, ['record', 'was', 'event', 'changed', 'open'], true) || isset($this->viewer->rulebook->tables[$name]);
+    }
+
+    public function get(string $name): mixed
+    {
+        if ($this->view->has($name)) {
+            return $this->view->get($name);
+        }
+
+        return match ($name) {
+            'record' => $this->view,
+            'was' => $this->before === null ? null : new RecordView($this->before, $this->viewer, 'was.'),
+            'event' => $this->event(),
+            'changed' => new FunctionValue('changed', ['field'], fn (array $a, Warnings $w): ?bool => $this->changed($a[0], $w), 1),
+            'open' => new FunctionValue('open', ['state'], fn (array $a): ?bool => is_string($a[0]) ? ($this->type->states[$a[0]] ?? null)?->open : null, 1),
+            default => isset($this->viewer->rulebook->tables[$name]) ? $this->functions[$name] ??= $this->viewer->rulebook->tables[$name]->asFunction($this->viewer->reads) : null,
+        };
+    }
+
+    private function changed(mixed $field, Warnings $warnings): ?bool
+    {
+        if (! is_string($field) || ! isset($this->type->fields[$field])) {
+            return $warnings->add('changed() needs the key of a field, in quotes.');
+        }
+        $this->viewer->reads->note('was.'.$field, Record::json([$this->before?->value($field)])[0]);
+
+        return ! Record::same($this->before?->value($field), $this->record->value($field));
+    }
+
+    private function event(): PlainContext
+    {
+        $person = $this->event->by === null ? null : $this->viewer->rulebook->people[$this->event->by] ?? null;
+
+        return new PlainContext([
+            'kind' => $this->event->kind->value,
+            'by' => $person === null ? null : new PersonView($person, $this->viewer),
+            'changed' => array_keys($this->event->values),
+        ]);
+    }
+}

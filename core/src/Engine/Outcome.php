@@ -1,0 +1,41 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Engine;
+
+use Sorvel\Core\Model\Record;
+
+/** What an event came to. */
+final class Outcome
+{
+    /**
+     * @param  Record|null  $before  null for a creation
+     * @param  Record  $record  settled; when refused, as it was before
+     * @param  list<array{field: string, reason: string}>  $refused  every reason why the save is turned down
+     * @param  list<array{rule: string|null, field: string|null, message: string}>  $problems
+     * @param  array<string, RuleStatus>  $rules  by key, those that were due
+     * @param  array<string, array<int, int>>  $rows  by rule, row to how often it was hit
+     * @param  array<string, array<int, array<int, int>>>  $cells  by rule, row and column: 1 seen holding, 2 seen failing, 3 both
+     * @param  array<string, array<int, int>>  $tableRows  by table, row to how often it was hit
+     * @param  list<array{field: string, before: mixed, after: mixed, rule: string|null}>  $changes  each change in order, plain data; rule null for the event's own
+     * @param  array<string, mixed>  $trace  plain data; empty at outcome level
+     */
+    public function __construct(
+        public readonly ?Record $before,
+        public readonly Record $record,
+        public readonly array $refused,
+        public readonly array $problems,
+        public readonly array $rules,
+        public readonly array $rows,
+        public readonly array $cells,
+        public readonly array $tableRows,
+        public readonly array $changes,
+        public readonly array $trace,
+    ) {}
+
+    public function isRefused(): bool
+    {
+        return $this->refused !== [];
+    }
+}

@@ -1,0 +1,232 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Engine;
+
+use Sorvel\Core\Model\Record;
+use Sorvel\Core\Model\RecordType;
+use Sorvel\Core\Model\Viewer;
+use Sorvel\Core\Rule\Moment;
+use Sorvel\Core\Rule\Rule;
+
+/** The passes of one event, until no rule is due or a circle is found (3 to 6 of "One event"). */
+final class Settling
+{
+    private readonly EventScope $scope;
+
+    private readonly Record $arrived;
+
+    /** @var array<string, Record> the record as each rule last left it */
+    private array $since = [];
+
+    /** @var list<array{field: string, before: mixed, after: mixed, rule: string|null}> */
+    private array $changes = [];
+
+    /** @var list<array{rule: string|null, field: string|null, message: string}> */
+    private array $problems = [];
+
+    /** @var array<string, RuleStatus> */
+    private array $rules = [];
+
+    /** @var array<string, array<int, int>> */
+    private array $rows = [];
+
+    /** @var array<string, array<int, array<int, int>>> */
+    private array $cells = [];
+
+    /** @var array<string, array<int, int>> */
+    private array $tableRows = [];
+
+    /** @var list<array<string, mixed>> */
+    private array $passes = [];
+
+    /** @var list<string>|null the rules in a circle */
+    private ?array $circle = null;
+
+    public function __construct(
+        private readonly Event $event,
+        private readonly RecordType $type,
+        private readonly ?Record $before,
+        Record $record,
+        private readonly Viewer $viewer,
+        private readonly bool $full,
+    ) {
+        $this->scope = new EventScope($event, $type, $before, $record, $viewer);
+        $this->arrived = $record;
+        foreach ($type->fields as $field) {
+            $old = $before?->value($field->key);
+            $new = $record->value($field->key);
+            if (! $field->fixed && ! Record::same($old, $new)) {
+                [$old, $new] = Record::json([$old, $new]);
+                $this->changes[] = ['field' => $field->key, 'before' => $old, 'after' => $new, 'rule' => null];
+            }
+        }
+    }
+
+    public function record(): Record
+    {
+        return $this->scope->record();
+    }
+
+    /** @param list<Rule> $rules enabled rules of the type, in running order */
+    public function settle(array $rules): void
+    {
+        /** @var array<string, int> $seen state at the end of a pass, to its number */
+        $seen = [];
+        /** @var array<int, array{Record, list<string>, int}> $ends by pass: the record, the rules that changed it, how many changes there were */
+        $ends = [];
+        for ($pass = 1; ; $pass++) {
+            $changed = $this->pass($rules, $pass);
+            if ($changed === null) {
+                return;
+            }
+            if ($changed === []) {
+                continue;
+            }
+            $state = $this->record()->fingerprint();
+            $ends[$pass] = [$this->record(), $changed, count($this->changes)];
+            if (isset($seen[$state]) || $pass >= self::max()) {
+                $first = $seen[$state] ?? 1;
+                $this->stopAt($ends, $first, isset($seen[$state]));
+
+                return;
+            }
+            $seen[$state] = $pass;
+        }
+    }
+
+    private static function max(): int
+    {
+        return Engine::MAX_PASSES;
+    }
+
+    /**
+     * @param  list<Rule>  $rules
+     * @return list<string>|null the rules that changed something; null when none was due
+     */
+    private function pass(array $rules, int $pass): ?array
+    {
+        $due = [];
+        $changed = [];
+        foreach ($rules as $rule) {
+            $why = $this->due($rule, $pass === 1);
+            if ($why === null) {
+                continue;
+            }
+            $look = new RuleLook($rule, $this->type, $this->scope, $this->viewer, $this->full);
+            $look->run();
+            $this->since[$rule->key] = $this->record();
+            $this->take($rule->key, $look);
+            $due[] = ['rule' => $rule->key, 'why' => $why, ...$look->trace];
+            if ($look->changes !== []) {
+                $changed[] = $rule->key;
+            }
+        }
+        if ($due === []) {
+            return null;
+        }
+        if ($this->full) {
+            $this->passes[] = ['pass' => $pass, 'rules' => $due];
+        }
+
+        return $changed;
+    }
+
+    /** @return array<string, mixed>|null */
+    private function due(Rule $rule, bool $first): ?array
+    {
+        $since = $this->since[$rule->key] ?? null;
+        $created = $this->event->kind === EventKind::Created;
+        if ($since === null) {
+            $since = $created ? $this->arrived : $this->before ?? $this->arrived;
+        }
+        $moved = false;
+        foreach ($rule->watches as $field) {
+            if (! Record::same($since->value($field), $this->record()->value($field))) {
+                $moved = true;
+                break;
+            }
+        }
+        if (! $moved && ! ($first && $created && $rule->startsOnCreation)) {
+            return null;
+        }
+        $moment = new Moment($first ? $this->event->kind->value : null, $since, $this->record(), $this->scope);
+        foreach ($rule->starts as $start) {
+            $why = $start->why($moment);
+            if ($why !== null) {
+                return $why;
+            }
+        }
+
+        return null;
+    }
+
+    private function take(string $rule, RuleLook $look): void
+    {
+        $this->rules[$rule] = isset($this->rules[$rule]) ? $this->rules[$rule]->and($look->status) : $look->status;
+        array_push($this->changes, ...$look->changes);
+        foreach ($look->problems as $problem) {
+            if (! in_array($problem, $this->problems, true)) {
+                $this->problems[] = $problem;
+            }
+        }
+        foreach ($look->rows as $row => $count) {
+            $this->rows[$rule][$row] = ($this->rows[$rule][$row] ?? 0) + $count;
+        }
+        foreach ($look->cells as $row => $cells) {
+            foreach ($cells as $column => $bits) {
+                $this->cells[$rule][$row][$column] = ($this->cells[$rule][$row][$column] ?? 0) | $bits;
+            }
+        }
+        foreach ($look->tableRows as $table => $rows) {
+            foreach ($rows as $row => $count) {
+                $this->tableRows[$table][$row] = ($this->tableRows[$table][$row] ?? 0) + $count;
+            }
+        }
+    }
+
+    /** @param array<int, array{Record, list<string>, int}> $ends */
+    private function stopAt(array $ends, int $first, bool $repeats): void
+    {
+        $rules = [];
+        foreach ($ends as $pass => [, $changed]) {
+            if ($pass > $first) {
+                array_push($rules, ...$changed);
+            }
+        }
+        $this->circle = array_values(array_unique($rules));
+        [$record, , $count] = $ends[$first] ?? [$this->record(), [], count($this->changes)];
+        $this->scope->becomes($record);
+        $this->changes = array_slice($this->changes, 0, $count);
+        foreach ($this->circle as $rule) {
+            $this->rules[$rule] = RuleStatus::Problem;
+            $this->problems[] = ['rule' => $rule, 'field' => null, 'message' => sprintf(
+                'The record does not settle: %s in a circle%s. The values after pass %d stand.',
+                count($this->circle) === 1 ? $rule.' goes round' : implode(', ', $this->circle).' go round',
+                $repeats ? '' : ' (stopped after '.self::max().' passes)',
+                $first,
+            )];
+        }
+    }
+
+    /**
+     * @param  list<array{field: string, reason: string}>  $refused
+     * @param  list<array{rule: string|null, field: string|null, message: string}>  $problems  found outside the passes
+     */
+    public function outcome(array $refused, array $problems): Outcome
+    {
+        $isRefused = $refused !== [];
+        $problems = [...$problems, ...$this->problems];
+        $trace = $this->full ? [
+            'event' => ['kind' => $this->event->kind->value, 'record' => $this->event->id, 'type' => $this->type->key, 'by' => $this->event->by, 'at' => $this->event->at],
+            'passes' => $this->passes,
+            'circle' => $this->circle,
+            'changes' => $this->changes,
+            'refused' => $refused,
+            'problems' => $problems,
+        ] : [];
+
+        return new Outcome($this->before, $isRefused ? $this->before ?? $this->arrived : $this->record(), $refused, $problems, $this->rules, $this->rows, $this->cells, $this->tableRows, $isRefused ? [] : $this->changes, $trace);
+    }
+}

@@ -1,0 +1,27 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Feel;
+
+/** A formula, parsed once. */
+final class Formula
+{
+    private function __construct(public readonly string $source, public readonly Node $tree) {}
+
+    /** @throws FeelError */
+    public static function parse(string $source): self
+    {
+        return new self($source, Parser::expression($source));
+    }
+
+    /** Never throws: what fails is null with a warning. */
+    public function value(Scope $scope, Warnings $warnings): mixed
+    {
+        try {
+            return (new Evaluator($warnings))->value($this->tree, $scope);
+        } catch (EvaluationStopped $stopped) {
+            return $warnings->add($stopped->getMessage(), $this->tree->from, $this->tree->to);
+        }
+    }
+}

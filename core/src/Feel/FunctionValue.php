@@ -1,0 +1,23 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Feel;
+
+/** Something that can be called: a built-in function, a table (10.3.2.13). */
+final class FunctionValue
+{
+    /**
+     * @param  list<string>  $parameters  names, in order
+     * @param  \Closure(list<mixed>, Warnings): mixed  $body
+     * @param  int  $required  how many arguments must be given
+     * @param  bool  $variadic  whether more than the named ones may be given
+     */
+    public function __construct(
+        public readonly string $name,
+        public readonly array $parameters,
+        public readonly \Closure $body,
+        public readonly int $required,
+        public readonly bool $variadic = false,
+    ) {}
+}

@@ -1,0 +1,21 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Feel\Node;
+
+use Sorvel\Core\Feel\Node;
+
+/** Sum, difference, product, quotient, power (10.3.2.8, table 50). */
+final class Arithmetic extends Node
+{
+    public function __construct(public readonly string $operator, public readonly Node $left, public readonly Node $right, int $from, int $to)
+    {
+        parent::__construct($from, $to);
+    }
+
+    public function parts(): array
+    {
+        return [$this->left, $this->right];
+    }
+}

@@ -1,0 +1,174 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Feel;
+
+use Brick\Math\BigDecimal;
+use Brick\Math\RoundingMode;
+
+/**
+ * Exact decimals of 34 digits, half even (10.3.2.3.1). A whole number that fits is an int, anything else a BigDecimal.
+ */
+final class Number
+{
+    public const DIGITS = 34;
+
+    public static function of(string|int|BigDecimal $value): int|BigDecimal
+    {
+        if (is_int($value)) {
+            return $value;
+        }
+        $decimal = $value instanceof BigDecimal ? $value : BigDecimal::of($value);
+        $surplus = self::digits($decimal) - self::DIGITS;
+        if ($surplus > 0) {
+            $decimal = $decimal->getScale() - $surplus >= 0
+                ? $decimal->toScale($decimal->getScale() - $surplus, RoundingMode::HalfEven)
+                : $decimal->withPointMovedLeft($surplus)->toScale(0, RoundingMode::HalfEven)->withPointMovedRight($surplus);
+        }
+        $decimal = $decimal->strippedOfTrailingZeros();
+        if ($decimal->getScale() <= 0) {
+            $whole = (string) $decimal->toScale(0);
+            if (strlen($whole) < 19) {
+                return (int) $whole;
+            }
+
+            return BigDecimal::of($whole);
+        }
+
+        return $decimal;
+    }
+
+    public static function is(mixed $value): bool
+    {
+        return is_int($value) || $value instanceof BigDecimal;
+    }
+
+    public static function decimal(int|BigDecimal $value): BigDecimal
+    {
+        return $value instanceof BigDecimal ? $value : BigDecimal::of($value);
+    }
+
+    public static function compare(int|BigDecimal $a, int|BigDecimal $b): int
+    {
+        return is_int($a) && is_int($b) ? $a <=> $b : self::decimal($a)->compareTo(self::decimal($b));
+    }
+
+    public static function add(int|BigDecimal $a, int|BigDecimal $b): int|BigDecimal
+    {
+        if (is_int($a) && is_int($b)) {
+            $sum = $a + $b;
+            if (is_int($sum)) {
+                return $sum;
+            }
+        }
+
+        return self::of(self::decimal($a)->plus(self::decimal($b)));
+    }
+
+    public static function subtract(int|BigDecimal $a, int|BigDecimal $b): int|BigDecimal
+    {
+        if (is_int($a) && is_int($b)) {
+            $difference = $a - $b;
+            if (is_int($difference)) {
+                return $difference;
+            }
+        }
+
+        return self::of(self::decimal($a)->minus(self::decimal($b)));
+    }
+
+    public static function multiply(int|BigDecimal $a, int|BigDecimal $b): int|BigDecimal
+    {
+        if (is_int($a) && is_int($b)) {
+            $product = $a * $b;
+            if (is_int($product)) {
+                return $product;
+            }
+        }
+
+        return self::of(self::decimal($a)->multipliedBy(self::decimal($b)));
+    }
+
+    /** Null when dividing by zero. */
+    public static function divide(int|BigDecimal $a, int|BigDecimal $b): int|BigDecimal|null
+    {
+        if (self::sign($b) === 0) {
+            return null;
+        }
+        if (is_int($a) && is_int($b) && $b !== -1 && $a % $b === 0) {
+            return intdiv($a, $b);
+        }
+        $left = self::decimal($a);
+        $right = self::decimal($b);
+        $whole = self::digits($left) - $left->getScale() - (self::digits($right) - $right->getScale());
+
+        return self::of($left->dividedBy($right, max(0, self::DIGITS + 1 - $whole), RoundingMode::HalfEven));
+    }
+
+    /** Null when the exponent is not a whole number of at most 999, or 0 is raised to a negative one. */
+    public static function power(int|BigDecimal $a, int|BigDecimal $b): int|BigDecimal|null
+    {
+        if (! is_int($b) || abs($b) > 999) {
+            return null;
+        }
+        $result = 1;
+        for ($i = 0; $i < abs($b); $i++) {
+            $result = self::multiply($result, $a);
+            if (! is_int($result) && self::digits($result) - $result->getScale() > 6144) {
+                return null;
+            }
+        }
+
+        return $b < 0 ? self::divide(1, $result) : $result;
+    }
+
+    public static function negate(int|BigDecimal $a): int|BigDecimal
+    {
+        return self::subtract(0, $a);
+    }
+
+    public static function sign(int|BigDecimal $a): int
+    {
+        return is_int($a) ? $a <=> 0 : $a->getSign();
+    }
+
+    public static function round(int|BigDecimal $a, int $scale, RoundingMode $mode): int|BigDecimal
+    {
+        return is_int($a) && $scale >= 0 ? $a : ($scale >= 0
+            ? self::of(self::decimal($a)->toScale($scale, $mode))
+            : self::of(self::decimal($a)->withPointMovedLeft(-$scale)->toScale(0, $mode)->withPointMovedRight(-$scale)));
+    }
+
+    public static function text(int|BigDecimal $a): string
+    {
+        return (string) $a;
+    }
+
+    /** For JSON: a number when no digit is lost, else its text. */
+    public static function json(int|BigDecimal $a): int|float|string
+    {
+        if (is_int($a)) {
+            return $a;
+        }
+        $text = (string) $a;
+        $float = (float) $text;
+
+        return BigDecimal::of(self::floatText($float))->isEqualTo($a) ? $float : $text;
+    }
+
+    public static function fromFloat(float $value): int|BigDecimal|null
+    {
+        return is_finite($value) ? self::of(self::floatText($value)) : null;
+    }
+
+    private static function floatText(float $value): string
+    {
+        return (string) json_encode($value);
+    }
+
+    private static function digits(BigDecimal $value): int
+    {
+        return strlen(ltrim((string) $value->getUnscaledValue()->abs(), '0')) ?: 1;
+    }
+}

@@ -1,0 +1,42 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Feel;
+
+/** What went wrong while evaluating: the value is null, the reason stands here. Also holds the bound on steps. */
+final class Warnings
+{
+    public const MAX_STEPS = 500_000;
+
+    private const MAX_KEPT = 20;
+
+    /** @var list<array{message: string, from: int, to: int}> */
+    private array $list = [];
+
+    private int $steps = 0;
+
+    public function add(string $message, int $from = 0, int $to = 0): null
+    {
+        if (count($this->list) < self::MAX_KEPT) {
+            $this->list[] = ['message' => $message, 'from' => $from, 'to' => $to];
+        }
+
+        return null;
+    }
+
+    /** @throws EvaluationStopped past the bound */
+    public function step(int $count = 1): void
+    {
+        $this->steps += $count;
+        if ($this->steps > self::MAX_STEPS) {
+            throw new EvaluationStopped(sprintf('The formula took more than %d steps and was stopped.', self::MAX_STEPS));
+        }
+    }
+
+    /** @return list<array{message: string, from: int, to: int}> */
+    public function all(): array
+    {
+        return $this->list;
+    }
+}

@@ -1,0 +1,233 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Format;
+
+use Sorvel\Core\Feel\FeelError;
+use Sorvel\Core\Feel\Formula;
+use Sorvel\Core\Feel\UnaryTests;
+use Sorvel\Core\Finding\FormulaCheck;
+use Sorvel\Core\Finding\KnownType;
+use Sorvel\Core\Finding\Names;
+use Sorvel\Core\Model\Person;
+use Sorvel\Core\Model\RecordType;
+use Sorvel\Core\Model\Rulebook;
+use Sorvel\Core\Model\Team;
+use Sorvel\Core\Rule\Rule;
+use Sorvel\Core\Table\Table;
+
+/**
+ * A tree that fits the schema to a Rulebook. Collects every error with its JSON pointer; what this version does not do
+ * yet is refused by name.
+ */
+final class RulebookBuilder
+{
+    /** @var list<InputError> */
+    private array $errors = [];
+
+    /** @var array<string, Formula|FeelError> formulas by text, kept over builds: an edit reparses what it changed */
+    private static array $formulas = [];
+
+    /** @var array<string, UnaryTests|FeelError> */
+    private static array $tests = [];
+
+    private function __construct() {}
+
+    /**
+     * @param  array<array-key, mixed>  $tree
+     *
+     * @throws InvalidInput
+     */
+    public static function build(array $tree): Rulebook
+    {
+        return (new self)->rulebook($tree);
+    }
+
+    /** @param array<array-key, mixed> $tree */
+    private function rulebook(array $tree): Rulebook
+    {
+        foreach (['guards' => 'Guards', 'mirrors' => 'Mirrors'] as $key => $words) {
+            if (($tree[$key] ?? []) !== []) {
+                $this->unsupported('/'.$key, $words.' are');
+            }
+        }
+        $timezone = (string) ($tree['timezone'] ?? 'UTC');
+        if (! in_array($timezone, \DateTimeZone::listIdentifiers(), true)) {
+            $this->error('/timezone', sprintf('"%s" is not a time zone; an example is "Europe/Lisbon".', $timezone));
+        }
+        $people = $this->people($tree['people'] ?? []);
+        $teams = $this->teams($tree['teams'] ?? [], $people);
+        $types = (new TypeBuilder($this))->types($tree['types'] ?? [], $people, $teams);
+        $tables = $this->tables($tree['tables'] ?? [], $types, $people, $teams);
+        (new TypeBuilder($this))->checkDefaults($tree['types'] ?? [], $types, fn (RecordType $t): Names => Names::ofRecord($t, $types, $people, $teams, $tables));
+        $rules = $this->rules($tree['rules'] ?? [], $types, $people, $teams, $tables);
+        if ($this->errors !== []) {
+            throw new InvalidInput($this->errors);
+        }
+
+        return new Rulebook((string) $tree['desk'], (string) $tree['title'], $timezone, $teams, $people, $types, $tables, $rules);
+    }
+
+    public function error(string $path, string $message, ?FeelError $at = null): void
+    {
+        $this->errors[] = new InputError($path, $message, null, null, $at?->from, $at?->to);
+    }
+
+    public function unsupported(string $path, string $what): void
+    {
+        $this->error($path, $what.' not supported yet.');
+    }
+
+    /** @param array<string, mixed> $seen */
+    public function isNew(string $path, string $key, array $seen, string $what): bool
+    {
+        if (isset($seen[$key])) {
+            $this->error($path.'/key', sprintf('There is already %s "%s".', $what, $key));
+
+            return false;
+        }
+
+        return true;
+    }
+
+    public function formula(string $path, mixed $text): ?Formula
+    {
+        $source = self::text($text);
+        self::$formulas = count(self::$formulas) > 20_000 ? [] : self::$formulas;
+        try {
+            $parsed = self::$formulas[$source] ??= Formula::parse($source);
+        } catch (FeelError $error) {
+            $parsed = self::$formulas[$source] = $error;
+        }
+        if ($parsed instanceof FeelError) {
+            $this->error($path, $parsed->getMessage(), $parsed);
+
+            return null;
+        }
+
+        return $parsed;
+    }
+
+    public function tests(string $path, mixed $text): ?UnaryTests
+    {
+        $source = self::text($text);
+        self::$tests = count(self::$tests) > 20_000 ? [] : self::$tests;
+        try {
+            $parsed = self::$tests[$source] ??= UnaryTests::parse($source);
+        } catch (FeelError $error) {
+            $parsed = self::$tests[$source] = $error;
+        }
+        if ($parsed instanceof FeelError) {
+            $this->error($path, $parsed->getMessage(), $parsed);
+
+            return null;
+        }
+
+        return $parsed;
+    }
+
+    /** @param list<FeelError> $found */
+    public function take(string $path, array $found): void
+    {
+        foreach ($found as $error) {
+            $this->error($path, $error->getMessage(), $error);
+        }
+    }
+
+    /** A cell may be written as a YAML number or boolean. */
+    public static function text(mixed $cell): string
+    {
+        return match (true) {
+            is_bool($cell) => $cell ? 'true' : 'false',
+            is_float($cell) => (string) json_encode($cell),
+            default => is_scalar($cell) ? (string) $cell : '',
+        };
+    }
+
+    /**
+     * @param  list<array<string, mixed>>  $list
+     * @return array<string, Person>
+     */
+    private function people(array $list): array
+    {
+        $people = [];
+        foreach ($list as $i => $p) {
+            if ($this->isNew('/people/'.$i, $p['key'], $people, 'a person')) {
+                $people[$p['key']] = new Person($p['key'], $p['name'], $p['email'] ?? null, $p['active'] ?? true, $p['away'] ?? false);
+            }
+        }
+
+        return $people;
+    }
+
+    /**
+     * @param  list<array<string, mixed>>  $list
+     * @param  array<string, Person>  $people
+     * @return array<string, Team>
+     */
+    private function teams(array $list, array $people): array
+    {
+        $teams = [];
+        foreach ($list as $i => $t) {
+            foreach ($t['members'] ?? [] as $m => $member) {
+                if (! isset($people[$member])) {
+                    $this->error('/teams/'.$i.'/members/'.$m, sprintf('There is no person "%s".', $member));
+                }
+            }
+            if ($this->isNew('/teams/'.$i, $t['key'], $teams, 'a team')) {
+                $teams[$t['key']] = new Team($t['key'], $t['name'], $t['members'] ?? []);
+            }
+        }
+
+        return $teams;
+    }
+
+    /**
+     * @param  list<array<string, mixed>>  $list
+     * @param  array<string, RecordType>  $types
+     * @param  array<string, Person>  $people
+     * @param  array<string, Team>  $teams
+     * @return array<string, Table>
+     */
+    private function tables(array $list, array $types, array $people, array $teams): array
+    {
+        $tables = [];
+        $builder = new TableBuilder($this, Names::none($types, $people, $teams));
+        foreach ($list as $i => $t) {
+            $table = $builder->table($t, '/tables/'.$i);
+            if ($this->isNew('/tables/'.$i, $t['key'], $tables, 'a table')) {
+                $tables[$table->key] = $table;
+            }
+        }
+
+        return $tables;
+    }
+
+    /**
+     * @param  list<array<string, mixed>>  $list
+     * @param  array<string, RecordType>  $types
+     * @param  array<string, Person>  $people
+     * @param  array<string, Team>  $teams
+     * @param  array<string, Table>  $tables
+     * @return array<string, Rule>
+     */
+    private function rules(array $list, array $types, array $people, array $teams, array $tables): array
+    {
+        $rules = [];
+        foreach ($list as $i => $r) {
+            $builder = new RuleBuilder($this, fn (RecordType $t): Names => Names::ofRecord($t, $types, $people, $teams, $tables), $types);
+            $rule = $builder->rule($r, '/rules/'.$i);
+            if ($this->isNew('/rules/'.$i, $r['key'], $rules, 'a rule') && $rule !== null) {
+                $rules[$rule->key] = $rule;
+            }
+        }
+
+        return $rules;
+    }
+
+    public function checkYesNo(string $path, Formula $formula, Names $names): void
+    {
+        $this->take($path, FormulaCheck::formula($formula, $names, new KnownType('yes_no')));
+    }
+}

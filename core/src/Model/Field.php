@@ -1,0 +1,38 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Model;
+
+use Brick\Math\BigDecimal;
+use Sorvel\Core\Feel\Formula;
+
+final class Field
+{
+    public readonly Kind\FieldKind $kind;
+
+    /**
+     * @param  array<string, Option>  $options  by key, in order, lowest first
+     * @param  string|null  $to  the type that a reference points to
+     * @param  bool  $builtIn  every ticket has it; it is not declared
+     * @param  bool  $fixed  set by the desk itself, never by a person or a rule
+     */
+    public function __construct(
+        public readonly string $key,
+        public readonly string $label,
+        public readonly FieldType $type,
+        public readonly array $options = [],
+        public readonly ?string $to = null,
+        public readonly bool $required = false,
+        public readonly ?Formula $default = null,
+        public readonly int|BigDecimal|null $min = null,
+        public readonly int|BigDecimal|null $max = null,
+        public readonly ?int $decimals = null,
+        public readonly ?string $pattern = null,
+        public readonly bool $active = true,
+        public readonly bool $builtIn = false,
+        public readonly bool $fixed = false,
+    ) {
+        $this->kind = $type->kind() ?? throw new \LogicException($type->value.' has no kind yet.');
+    }
+}

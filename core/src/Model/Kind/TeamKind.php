@@ -1,0 +1,30 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Model\Kind;
+
+use Sorvel\Core\Model\Field;
+use Sorvel\Core\Model\Misfit;
+use Sorvel\Core\Model\TeamView;
+use Sorvel\Core\Model\Viewer;
+
+final class TeamKind implements FieldKind
+{
+    public function fit(mixed $value, Field $field, Viewer $viewer, bool $byRule): string
+    {
+        $key = $value instanceof TeamView ? $value->identity() : $value;
+        if (! is_string($key) || ! isset($viewer->rulebook->teams[$key])) {
+            throw new Misfit(is_string($key) ? sprintf('there is no team "%s".', mb_strimwidth($key, 0, 60, '…')) : 'it must be a team.');
+        }
+
+        return $key;
+    }
+
+    public function seen(mixed $stored, Field $field, Viewer $viewer, string $path): mixed
+    {
+        $team = is_string($stored) ? $viewer->rulebook->teams[$stored] ?? null : null;
+
+        return $team === null ? null : new TeamView($team);
+    }
+}

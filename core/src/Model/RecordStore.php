@@ -1,0 +1,23 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Model;
+
+/** Where records are kept: in memory for a replay, in the database for the desk. */
+interface RecordStore
+{
+    public function find(string $id): ?Record;
+
+    /**
+     * @param  list<string>  $ids
+     * @return array<string, Record> those found, by id
+     */
+    public function findMany(array $ids): array;
+
+    /** Keeps a new or a changed record. */
+    public function save(Record $record): void;
+
+    /** An id for a new record, never given before: for a ticket type its short name and the next number (F-12). */
+    public function newId(RecordType $type): string;
+}

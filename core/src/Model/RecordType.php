@@ -1,0 +1,42 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Model;
+
+final class RecordType
+{
+    /**
+     * @param  array<string, Field>  $fields  by key; for a ticket the built-in ones first
+     * @param  array<string, State>  $states  by key, in order; empty for a register
+     * @param  array<string, list<string>>|null  $moves  from state to states; null when every move is allowed
+     */
+    public function __construct(
+        public readonly string $key,
+        public readonly string $title,
+        public readonly bool $isTicket,
+        public readonly array $fields,
+        public readonly ?string $nameField = null,
+        public readonly ?string $short = null,
+        public readonly array $states = [],
+        public readonly ?array $moves = null,
+    ) {}
+
+    public function allowsMove(string $from, string $to): bool
+    {
+        return $from === $to || $this->moves === null || in_array($to, $this->moves[$from] ?? [], true);
+    }
+
+    public function firstState(): ?string
+    {
+        return array_key_first($this->states);
+    }
+
+    /** What a record of this type is called: its name field, else its title, else its id. */
+    public function nameOf(Record $record): string
+    {
+        $name = $record->value($this->nameField ?? 'title');
+
+        return is_string($name) && $name !== '' ? $name : $record->id;
+    }
+}

@@ -1,0 +1,58 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Model;
+
+use Sorvel\Core\Rule\Rule;
+use Sorvel\Core\Table\Table;
+
+/** All that a desk is made of, read and checked. */
+final class Rulebook
+{
+    /** @var array<string, list<Rule>> enabled rules by type, in running order */
+    private array $rulesByType = [];
+
+    /** @var array<string, string> person key to key of the first team with them in it */
+    private array $teamOf = [];
+
+    /**
+     * @param  array<string, Team>  $teams
+     * @param  array<string, Person>  $people
+     * @param  array<string, RecordType>  $types
+     * @param  array<string, Table>  $tables
+     * @param  array<string, Rule>  $rules  in running order
+     */
+    public function __construct(
+        public readonly string $desk,
+        public readonly string $title,
+        public readonly string $timezone,
+        public readonly array $teams,
+        public readonly array $people,
+        public readonly array $types,
+        public readonly array $tables,
+        public readonly array $rules,
+    ) {
+        foreach ($rules as $rule) {
+            foreach ($rule->enabled ? $rule->on : [] as $type) {
+                $this->rulesByType[$type][] = $rule;
+            }
+        }
+        foreach ($teams as $team) {
+            foreach ($team->members as $member) {
+                $this->teamOf[$member] ??= $team->key;
+            }
+        }
+    }
+
+    /** @return list<Rule> */
+    public function rulesOn(string $type): array
+    {
+        return $this->rulesByType[$type] ?? [];
+    }
+
+    public function teamOf(string $person): ?Team
+    {
+        return isset($this->teamOf[$person]) ? $this->teams[$this->teamOf[$person]] : null;
+    }
+}

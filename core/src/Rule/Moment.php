@@ -1,0 +1,23 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Rule;
+
+use Sorvel\Core\Feel\Scope;
+use Sorvel\Core\Model\Record;
+
+/** What a start is asked about. */
+final class Moment
+{
+    /**
+     * @param  string|null  $eventKind  the kind of the event, until the rule has been asked once; then null
+     * @param  Record  $since  the record when the rule last looked; before its first look, as the event found it
+     */
+    public function __construct(
+        public readonly ?string $eventKind,
+        public readonly Record $since,
+        public readonly Record $now,
+        public readonly Scope $scope,
+    ) {}
+}

@@ -1,0 +1,154 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Table;
+
+use Sorvel\Core\Feel\Formula;
+use Sorvel\Core\Feel\FunctionValue;
+use Sorvel\Core\Feel\MapScope;
+use Sorvel\Core\Feel\Number;
+use Sorvel\Core\Feel\PlainContext;
+use Sorvel\Core\Feel\Values;
+use Sorvel\Core\Feel\Warnings;
+use Sorvel\Core\Model\Reads;
+
+/** A decision table (DMN 1.5, chapter 8), callable from formulas by its key. */
+final class Table
+{
+    /**
+     * @param  non-empty-list<Input>  $inputs
+     * @param  non-empty-list<Output>  $outputs
+     * @param  list<Row>  $rows
+     * @param  list<Formula|null>  $default  one an output; empty when there is none
+     */
+    public function __construct(
+        public readonly string $key,
+        public readonly string $title,
+        public readonly array $inputs,
+        public readonly array $outputs,
+        public readonly HitPolicy $hit,
+        public readonly array $rows,
+        public readonly array $default,
+    ) {}
+
+    public function asFunction(Reads $reads): FunctionValue
+    {
+        $parameters = array_map(fn (Input $i): string => $i->key, $this->inputs);
+
+        return new FunctionValue($this->key, $parameters, function (array $arguments, Warnings $warnings) use ($reads): mixed {
+            $result = $this->decide($arguments, $warnings);
+            $reads->table($this->key, array_map(Values::json(...), $arguments), $result->rows, Values::json($result->value));
+
+            return $result->value;
+        }, count($parameters));
+    }
+
+    /** @param list<mixed> $arguments one an input, FEEL values */
+    public function decide(array $arguments, Warnings $warnings): Result
+    {
+        $scope = new MapScope(array_combine(array_map(fn (Input $i): string => $i->key, $this->inputs), $arguments));
+        $hits = [];
+        foreach ($this->rows as $number => $row) {
+            foreach ($row->if as $column => $tests) {
+                if (! $tests->alwaysHolds() && $tests->hold($arguments[$column], $scope, $warnings) !== true) {
+                    continue 2;
+                }
+            }
+            $hits[] = $number;
+            if ($this->hit === HitPolicy::First) {
+                break;
+            }
+        }
+        if ($hits === []) {
+            return new Result([], $this->default === [] ? null : $this->outputs($this->default, $scope, $warnings));
+        }
+
+        return new Result($hits, $this->combine($hits, $scope, $warnings));
+    }
+
+    /** @param non-empty-list<int> $hits */
+    private function combine(array $hits, MapScope $scope, Warnings $warnings): mixed
+    {
+        $values = array_map(fn (int $row): mixed => $this->outputs($this->rows[$row]->then, $scope, $warnings), $hits);
+        $numbers = implode(', ', array_map(fn (int $row): int => $row + 1, $hits));
+
+        return match ($this->hit) {
+            HitPolicy::Unique => count($hits) === 1 ? $values[0] : $warnings->add(sprintf('Rows %s of "%s" fit at once; only one may.', $numbers, $this->title)),
+            HitPolicy::First => $values[0],
+            HitPolicy::Any => $this->same($values) ? $values[0] : $warnings->add(sprintf('Rows %s of "%s" fit at once and say different things.', $numbers, $this->title)),
+            HitPolicy::Priority => $this->ordered($values)[0],
+            HitPolicy::OutputOrder => $this->ordered($values),
+            HitPolicy::RuleOrder, HitPolicy::Collect => $values,
+            HitPolicy::CollectCount => count($values),
+            default => $this->aggregate($values, $warnings),
+        };
+    }
+
+    /** @param list<Formula|null> $cells */
+    private function outputs(array $cells, MapScope $scope, Warnings $warnings): mixed
+    {
+        if (count($this->outputs) === 1) {
+            return $cells[0]?->value($scope, $warnings);
+        }
+        $entries = [];
+        foreach ($this->outputs as $column => $output) {
+            $entries[$output->key] = $cells[$column]?->value($scope, $warnings);
+        }
+
+        return new PlainContext($entries);
+    }
+
+    /** @param list<mixed> $values */
+    private function same(array $values): bool
+    {
+        foreach ($values as $value) {
+            if (Values::equal($values[0], $value) !== true) {
+                return false;
+            }
+        }
+
+        return true;
+    }
+
+    /**
+     * Highest first, by the outputs' listed values, the first output counting most.
+     *
+     * @param  non-empty-list<mixed>  $values
+     * @return non-empty-list<mixed>
+     */
+    private function ordered(array $values): array
+    {
+        usort($values, function (mixed $a, mixed $b): int {
+            foreach ($this->outputs as $output) {
+                $order = $output->rank($a instanceof PlainContext ? $a->get($output->key) : $a) <=> $output->rank($b instanceof PlainContext ? $b->get($output->key) : $b);
+                if ($order !== 0) {
+                    return $order;
+                }
+            }
+
+            return 0;
+        });
+
+        return $values;
+    }
+
+    /** @param non-empty-list<mixed> $values */
+    private function aggregate(array $values, Warnings $warnings): mixed
+    {
+        $best = null;
+        foreach ($values as $value) {
+            if (! is_int($value) && ! $value instanceof \Brick\Math\BigDecimal) {
+                return $warnings->add(sprintf('"%s" needs numbers to collect, not %s.', $this->title, Values::kind($value)));
+            }
+            $best = match (true) {
+                $best === null => $value,
+                $this->hit === HitPolicy::CollectSum => Number::add($best, $value),
+                $this->hit === HitPolicy::CollectMin => Number::compare($value, $best) < 0 ? $value : $best,
+                default => Number::compare($value, $best) > 0 ? $value : $best,
+            };
+        }
+
+        return $best;
+    }
+}

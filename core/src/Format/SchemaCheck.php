@@ -64,7 +64,7 @@ final class SchemaCheck
         if ($error->keyword() === 'additionalProperties') {
             $schema = $error->schema()->info()->data();
             $known = $schema instanceof \stdClass && isset($schema->properties) ? array_keys((array) $schema->properties) : [];
-            foreach ((array) ($arguments['properties'] ?? []) as $key) {
+            foreach (array_diff((array) ($arguments['properties'] ?? []), $known) as $key) {
                 $errors[$path.'/'.$key] = new InputError($path.'/'.LineMap::escape((string) $key), sprintf('The key "%s" is not known here%s', $key, self::proposal((string) $key, $known)));
             }
 

@@ -1,0 +1,21 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\App\Access;
+
+use Sorvel\App\People\Person;
+use Symfony\Bundle\SecurityBundle\Security;
+
+/** Who is asking. */
+final class CurrentPerson
+{
+    public function __construct(private readonly Security $security) {}
+
+    public function key(): string
+    {
+        $person = $this->security->getUser();
+
+        return $person instanceof Person ? $person->key() : throw new \LogicException('This route needs someone signed in.');
+    }
+}

@@ -1,0 +1,31 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\App\Access;
+
+use Sorvel\App\Http\Problem;
+use Symfony\Component\EventDispatcher\Attribute\AsEventListener;
+use Symfony\Component\HttpKernel\Event\RequestEvent;
+use Symfony\Component\HttpKernel\KernelEvents;
+
+/** Turns down every request that would change something and does not carry the session's token. */
+#[AsEventListener(event: KernelEvents::REQUEST, priority: 16)]
+final class TokenGuard
+{
+    public function __construct(private readonly Token $token) {}
+
+    public function __invoke(RequestEvent $event): void
+    {
+        $request = $event->getRequest();
+        if (! $event->isMainRequest() || $request->isMethodSafe() || ! str_starts_with($request->getPathInfo(), '/api/')) {
+            return;
+        }
+        if ($request->getMethod() !== 'DELETE' && $request->getContentTypeFormat() !== 'json') {
+            throw new Problem(415, 'Only JSON is read here.', 'Send the header Content-Type: application/json.');
+        }
+        if (! $this->token->fits((string) $request->headers->get(Token::HEADER))) {
+            throw new Problem(403, 'The request does not carry this session\'s token.', 'Read the token with GET /api/session and send it in the header '.Token::HEADER.'; in the browser, reload the page.');
+        }
+    }
+}

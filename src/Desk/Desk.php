@@ -1,0 +1,161 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\App\Desk;
+
+use Doctrine\ORM\EntityManagerInterface;
+use Psr\Clock\ClockInterface;
+use Psr\Log\LoggerInterface;
+use Sorvel\App\Edition\Editions;
+use Sorvel\App\Http\Problem;
+use Sorvel\App\Run\Run;
+use Sorvel\Core\Engine\Engine;
+use Sorvel\Core\Engine\Event;
+use Sorvel\Core\Engine\Outcome;
+use Sorvel\Core\Engine\RuleStatus;
+use Sorvel\Core\Engine\TraceLevel;
+use Sorvel\Core\Format\Nearest;
+use Sorvel\Core\Model\Record;
+use Sorvel\Core\Model\RecordType;
+use Sorvel\Core\Model\Rulebook;
+
+/** Saves records through the engine: values in, settled record and run out, in one transaction. */
+final class Desk
+{
+    public function __construct(
+        private readonly EntityManagerInterface $entities,
+        private readonly Records $records,
+        private readonly Editions $editions,
+        private readonly ClockInterface $clock,
+        private readonly LoggerInterface $logger,
+    ) {}
+
+    public function rulebook(): Rulebook
+    {
+        return $this->editions->rulebook() ?? throw new Problem(409, 'This desk has no edition in force yet.', 'Publish the draft first.');
+    }
+
+    /** @param array<string, mixed> $values */
+    public function create(string $type, array $values, ?string $by, ?\DateTimeImmutable $at = null, ?string $id = null): SavedEvent
+    {
+        $of = $this->type($type);
+        $at ??= $this->clock->now();
+
+        return $this->entities->wrapInTransaction(function () use ($of, $values, $by, $at, $id): SavedEvent {
+            $store = $this->store($at);
+            $event = Event::created($of->key, $id ?? $store->newId($of), $values, $by, $at->format(\DATE_ATOM));
+
+            return $this->handle($event, $store, $at);
+        });
+    }
+
+    /**
+     * @param  array<string, mixed>  $values
+     * @param  int|null  $version  the version that the change was made against; null to take any
+     */
+    public function change(string $id, array $values, ?int $version, ?string $by, ?\DateTimeImmutable $at = null): SavedEvent
+    {
+        $at ??= $this->clock->now();
+
+        return $this->entities->wrapInTransaction(function () use ($id, $values, $version, $by, $at): SavedEvent {
+            $store = $this->store($at);
+            $stored = $store->lock($id) ?? throw self::nothing($id);
+            if ($version !== null && $stored->version !== $version) {
+                throw new Problem(412, sprintf('Somebody saved %s since you opened it.', $id), 'Nothing was overwritten. Compare both and decide.', [], ['current' => $stored->toArray()]);
+            }
+
+            return $this->handle(Event::changed($stored->record->type, $id, $values, $by, $at->format(\DATE_ATOM)), $store, $at);
+        });
+    }
+
+    /**
+     * What the rules would make of it. Saves nothing.
+     *
+     * @param  array<string, mixed>  $values
+     */
+    public function dryRun(?string $id, ?string $type, array $values, ?string $by): Outcome
+    {
+        $at = $this->clock->now();
+        $store = $this->store($at);
+        if ($id !== null) {
+            $record = $store->find($id) ?? throw self::nothing($id);
+            $event = Event::changed($record->type, $id, $values, $by, $at->format(\DATE_ATOM));
+        } else {
+            $of = $this->type((string) $type);
+            $event = Event::created($of->key, ($of->short ?? 'N').'-new', $values, $by, $at->format(\DATE_ATOM));
+        }
+
+        return (new Engine($this->rulebook()))->handle($event, $store, TraceLevel::Full);
+    }
+
+    public function ticket(string $id): StoredRecord
+    {
+        $stored = $this->records->find($id, $this->rulebook());
+        if ($stored === null || ($this->rulebook()->types[$stored->record->type] ?? null)?->isTicket !== true) {
+            throw self::nothing($id);
+        }
+
+        return $stored;
+    }
+
+    /**
+     * @param  list<array<string, mixed>>  $values  of records, by field
+     * @return array<string, string> names of the records that they refer to
+     */
+    public function names(array $values): array
+    {
+        $ids = [];
+        array_walk_recursive($values, function (mixed $value) use (&$ids): void {
+            if (is_string($value) && preg_match('~^[A-Za-z0-9][A-Za-z0-9_-]{0,39}$~', $value) === 1 && preg_match('~[A-Z]~', $value) === 1) {
+                $ids[$value] = true;
+            }
+        });
+
+        return $this->records->namesOf(array_map(strval(...), array_keys($ids)));
+    }
+
+    private function type(string $key): RecordType
+    {
+        $types = $this->rulebook()->types;
+        if (isset($types[$key])) {
+            return $types[$key];
+        }
+        $near = Nearest::to($key, array_map(strval(...), array_keys($types)));
+        throw new Problem(422, 'There is no such record type.', 'Nothing was saved.', [['pointer' => '/type', 'detail' => sprintf('"%s" is not a record type%s', mb_strimwidth($key, 0, 40, '…'), $near === null ? '.' : '; did you mean "'.$near.'"?')]]);
+    }
+
+    private function handle(Event $event, DoctrineStore $store, \DateTimeImmutable $at): SavedEvent
+    {
+        $start = hrtime(true);
+        $outcome = (new Engine($this->rulebook()))->handle($event, $store, TraceLevel::Full);
+        $ms = round((hrtime(true) - $start) / 1e6, 2);
+        if ($outcome->isRefused()) {
+            throw new Problem(422, 'The ticket was not saved.', 'Nothing was saved and no rule ran. Mend what is listed and save again.', array_map(fn (array $r): array => ['pointer' => '/values/'.$r['field'], 'detail' => $r['reason']], $outcome->refused));
+        }
+        foreach ($outcome->problems as $problem) {
+            if ($problem['rule'] === null && $problem['field'] === null) {
+                $this->logger->critical('{message}', ['message' => $problem['message'], 'record' => $event->id]);
+            }
+        }
+        $store->save($outcome->record);
+        $run = new Run(
+            $event->id, $event->type, $event->kind->value, $event->by, $at, $this->editions->currentNumber(), $event->values,
+            $outcome->before === null ? null : Record::json($outcome->before->values), Record::json($outcome->record->values), $outcome->changes,
+            array_map(fn (RuleStatus $s): string => $s->value, $outcome->rules), $outcome->problems, $outcome->trace, $ms,
+        );
+        $this->entities->persist($run);
+
+        return new SavedEvent($store->stored($event->id) ?? throw new \LogicException('What was just saved is gone.'), $run);
+    }
+
+    private function store(\DateTimeImmutable $at): DoctrineStore
+    {
+        return new DoctrineStore($this->records, $this->rulebook(), $at);
+    }
+
+    private static function nothing(string $id): Problem
+    {
+        return new Problem(404, sprintf('There is no ticket "%s".', mb_strimwidth($id, 0, 40, '…')), 'Check the number.');
+    }
+}

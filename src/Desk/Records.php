@@ -1,0 +1,281 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\App\Desk;
+
+use Brick\Math\BigDecimal;
+use Doctrine\DBAL\ArrayParameterType;
+use Doctrine\DBAL\Connection;
+use Sorvel\Core\Feel\Number;
+use Sorvel\Core\Model\Field;
+use Sorvel\Core\Model\FieldType;
+use Sorvel\Core\Model\Record;
+use Sorvel\Core\Model\RecordType;
+use Sorvel\Core\Model\Rulebook;
+
+/** The one class through which every query on records goes. */
+final class Records
+{
+    private const TIME = 'Y-m-d H:i:s';
+
+    public function __construct(private readonly Connection $database) {}
+
+    public function find(string $id, Rulebook $rulebook, bool $lock = false): ?StoredRecord
+    {
+        $row = $this->database->fetchAssociative('SELECT * FROM record WHERE id = ?'.($lock ? ' FOR UPDATE' : ''), [$id]);
+
+        return $row === false ? null : $this->stored($row, $rulebook);
+    }
+
+    /**
+     * @param  list<string>  $ids
+     * @return array<string, StoredRecord> those found, by id
+     */
+    public function findMany(array $ids, Rulebook $rulebook): array
+    {
+        $found = [];
+        foreach (array_chunk(array_values(array_unique($ids)), 1000) as $chunk) {
+            foreach ($this->database->fetchAllAssociative('SELECT * FROM record WHERE id IN (?)', [$chunk], [ArrayParameterType::STRING]) as $row) {
+                $stored = $this->stored($row, $rulebook);
+                $found[$stored->record->id] = $stored;
+            }
+        }
+
+        return $found;
+    }
+
+    public function countTickets(): int
+    {
+        $count = $this->database->fetchOne('SELECT COUNT(*) FROM record WHERE ticket = 1');
+
+        return is_numeric($count) ? (int) $count : 0;
+    }
+
+    /** Inside a transaction. */
+    public function nextNumber(string $type): int
+    {
+        $this->database->executeStatement('INSERT INTO record_counter (type, last) VALUES (?, LAST_INSERT_ID(1)) ON DUPLICATE KEY UPDATE last = LAST_INSERT_ID(last + 1)', [$type]);
+
+        return (int) $this->database->lastInsertId();
+    }
+
+    public function insert(Record $record, RecordType $type, \DateTimeImmutable $at): StoredRecord
+    {
+        $this->database->insert('record', ['id' => $record->id, 'version' => 1, 'created_at' => $at->format(self::TIME), ...$this->columns($record, $type, $at)]);
+        $this->index($record, $type);
+
+        return new StoredRecord($record, 1, $at, $at);
+    }
+
+    /** Inside a transaction that has read the record with a lock. */
+    public function update(StoredRecord $old, Record $record, RecordType $type, \DateTimeImmutable $at): StoredRecord
+    {
+        $this->database->update('record', ['version' => $old->version + 1, ...$this->columns($record, $type, $at)], ['id' => $record->id]);
+        $this->database->delete('record_index', ['record' => $record->id]);
+        $this->index($record, $type);
+
+        return new StoredRecord($record, $old->version + 1, $old->createdAt, $at);
+    }
+
+    /** @return list<array{id: string, name: string}> at most 50, by name */
+    public function names(string $type, string $words): array
+    {
+        /** @var list<array{id: string, name: string}> */
+        return $this->database->fetchAllAssociative('SELECT id, name FROM record WHERE type = ? AND (LOWER(name) LIKE ? OR id = ?) ORDER BY name, id LIMIT 50', [$type, '%'.self::like(mb_strtolower($words)).'%', $words]);
+    }
+
+    /**
+     * @param  list<string>  $ids
+     * @return array<string, string> by id
+     */
+    public function namesOf(array $ids): array
+    {
+        if ($ids === []) {
+            return [];
+        }
+
+        /** @var array<string, string> */
+        return $this->database->fetchAllKeyValue('SELECT id, name FROM record WHERE id IN (?)', [array_values(array_unique($ids))], [ArrayParameterType::STRING]);
+    }
+
+    /** @return array{tickets: list<StoredRecord>, total: int, next: string|null} */
+    public function tickets(TicketQuery $query, Rulebook $rulebook): array
+    {
+        [$where, $parameters, $types] = $this->where($query, $rulebook);
+        $total = $this->database->fetchOne('SELECT COUNT(*) FROM record r WHERE '.$where, $parameters, $types);
+        [$join, $order, $joinParameters] = $this->order($query, $rulebook);
+        $direction = $query->descending ? 'DESC' : 'ASC';
+        if ($query->after !== null) {
+            $where .= sprintf(' AND (%1$s %2$s ? OR (%1$s = ? AND r.id %2$s ?))', $order, $query->descending ? '<' : '>');
+            array_push($parameters, $query->after[0], $query->after[0], $query->after[1]);
+        }
+        $sql = sprintf('SELECT r.*, %s AS sort_value FROM record r %s WHERE %s ORDER BY sort_value %s, r.id %s LIMIT %d', $order, $join, $where, $direction, $direction, $query->limit + 1);
+        $rows = $this->database->fetchAllAssociative($sql, [...$joinParameters, ...$parameters], $this->shifted($types, count($joinParameters)));
+        $more = count($rows) > $query->limit;
+        $rows = array_slice($rows, 0, $query->limit);
+        $last = end($rows);
+
+        return [
+            'tickets' => array_map(fn (array $row): StoredRecord => $this->stored($row, $rulebook), $rows),
+            'total' => is_numeric($total) ? (int) $total : 0,
+            'next' => $more && $last !== false ? TicketQuery::cursor(self::string($last['sort_value']), self::string($last['id'])) : null,
+        ];
+    }
+
+    /** @return array{string, list<mixed>, array<int, ArrayParameterType>} */
+    private function where(TicketQuery $query, Rulebook $rulebook): array
+    {
+        $where = ['r.ticket = 1'];
+        $parameters = [];
+        $types = [];
+        if ($query->type !== null) {
+            $where[] = 'r.type = ?';
+            $parameters[] = $query->type;
+        }
+        if ($query->words !== '') {
+            $where[] = '(LOWER(r.name) LIKE ? OR LOWER(r.id) = ?)';
+            array_push($parameters, '%'.self::like(mb_strtolower($query->words)).'%', mb_strtolower($query->words));
+        }
+        foreach ($query->filters as $field => $value) {
+            if ($field === 'state' && ($value === 'open' || $value === 'closed')) {
+                $states = self::states($rulebook, $value === 'open');
+                $where[] = '(r.type, r.state) IN ('.implode(', ', array_fill(0, max(1, count($states)), '(?, ?)')).')';
+                array_push($parameters, ...($states === [] ? ['', ''] : array_merge(...$states)));
+            } elseif ($value === '') {
+                $where[] = 'NOT EXISTS (SELECT 1 FROM record_index i WHERE i.record = r.id AND i.field = ?)';
+                $parameters[] = $field;
+            } else {
+                $where[] = 'EXISTS (SELECT 1 FROM record_index i WHERE i.record = r.id AND i.field = ? AND i.text_value = ?)';
+                array_push($parameters, $field, $value);
+            }
+        }
+
+        return [implode(' AND ', $where), $parameters, $types];
+    }
+
+    /** @return list<array{string, string}> type and state */
+    private static function states(Rulebook $rulebook, bool $open): array
+    {
+        $states = [];
+        foreach ($rulebook->types as $type) {
+            foreach ($type->states as $state) {
+                if ($state->open === $open) {
+                    $states[] = [$type->key, $state->key];
+                }
+            }
+        }
+
+        return $states;
+    }
+
+    /** @return array{string, string, list<mixed>} join, an expression that is never null, and the join's parameters */
+    private function order(TicketQuery $query, Rulebook $rulebook): array
+    {
+        if ($query->sort === 'changed_at' || $query->sort === 'created_at') {
+            return ['', 'r.'.$query->sort, []];
+        }
+        if ($query->sort === 'number') {
+            return ['', "CONCAT(SUBSTRING_INDEX(r.id, '-', 1), '-', LPAD(SUBSTRING_INDEX(r.id, '-', -1), 12, '0'))", []];
+        }
+        $field = self::sortField($query, $rulebook);
+        if ($field !== null && $field->options !== []) {
+            $places = '';
+            foreach (array_values(array_map(strval(...), array_keys($field->options))) as $place => $key) {
+                $places .= sprintf(' WHEN %s THEN %d', $this->database->quote($key), $place + 1);
+            }
+
+            return ['LEFT JOIN record_index s ON s.record = r.id AND s.field = ?', 'CASE s.text_value'.$places.' ELSE 0 END', [$query->sort]];
+        }
+        if ($field !== null && in_array($field->type, [FieldType::Number, FieldType::Percent], true)) {
+            return ['LEFT JOIN record_index s ON s.record = r.id AND s.field = ?', 'COALESCE(s.number_value, -1e30)', [$query->sort]];
+        }
+
+        return ['LEFT JOIN (SELECT record, MIN(text_value) AS text_value FROM record_index WHERE field = ? GROUP BY record) s ON s.record = r.id', "COALESCE(s.text_value, '')", [$query->sort]];
+    }
+
+    private static function sortField(TicketQuery $query, Rulebook $rulebook): ?Field
+    {
+        foreach ($rulebook->types as $type) {
+            if ($type->isTicket && ($query->type === null || $query->type === $type->key) && isset($type->fields[$query->sort])) {
+                return $type->fields[$query->sort];
+            }
+        }
+
+        return null;
+    }
+
+    /**
+     * @param  array<int, ArrayParameterType>  $types
+     * @return array<int, ArrayParameterType>
+     */
+    private function shifted(array $types, int $by): array
+    {
+        $shifted = [];
+        foreach ($types as $i => $type) {
+            $shifted[$i + $by] = $type;
+        }
+
+        return $shifted;
+    }
+
+    /** @return array<string, mixed> */
+    private function columns(Record $record, RecordType $type, \DateTimeImmutable $at): array
+    {
+        return [
+            'type' => $record->type,
+            'ticket' => $type->isTicket ? 1 : 0,
+            'name' => $type->nameOf($record),
+            'state' => $type->isTicket ? $record->value('state') : null,
+            'assignee' => $type->isTicket ? $record->value('assignee') : null,
+            'team' => $type->isTicket ? $record->value('team') : null,
+            'field_values' => json_encode((object) array_map(fn (mixed $v): mixed => $v instanceof BigDecimal ? Number::text($v) : $v, $record->values), JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR),
+            'changed_at' => $at->format(self::TIME),
+        ];
+    }
+
+    private function index(Record $record, RecordType $type): void
+    {
+        $rows = [];
+        foreach ($record->values as $key => $value) {
+            $field = $type->fields[$key] ?? null;
+            if ($field === null || $field->type === FieldType::LongText) {
+                continue;
+            }
+            foreach (is_array($value) ? $value : [$value] as $one) {
+                $number = Number::is($one) && strlen((string) $one) < 30 ? (string) $one : null;
+                $text = is_bool($one) ? ($one ? 'true' : 'false') : self::string($one);
+                array_push($rows, $record->type, $key, $record->id, mb_substr($text, 0, 190), $number);
+            }
+        }
+        if ($rows !== []) {
+            $this->database->executeStatement('INSERT INTO record_index (type, field, record, text_value, number_value) VALUES '.implode(', ', array_fill(0, intdiv(count($rows), 5), '(?, ?, ?, ?, ?)')), $rows);
+        }
+    }
+
+    /** @param array<string, mixed> $row */
+    private function stored(array $row, Rulebook $rulebook): StoredRecord
+    {
+        $values = json_decode(self::string($row['field_values']), true, 64, JSON_THROW_ON_ERROR);
+        $type = self::string($row['type']);
+        $fields = $rulebook->types[$type]->fields ?? [];
+        $known = [];
+        foreach (is_array($values) ? $values : [] as $key => $value) {
+            $field = $fields[$key] ?? null;
+            $isNumber = $field !== null && in_array($field->type, [FieldType::Number, FieldType::Percent], true);
+            $known[(string) $key] = $isNumber && is_string($value) && is_numeric($value) ? Number::of($value) : $value;
+        }
+
+        return new StoredRecord(new Record(self::string($row['id']), $type, $known), (int) self::string($row['version']), new \DateTimeImmutable(self::string($row['created_at'])), new \DateTimeImmutable(self::string($row['changed_at'])));
+    }
+
+    private static function string(mixed $value): string
+    {
+        return is_scalar($value) || $value instanceof \Stringable ? (string) $value : '';
+    }
+
+    private static function like(string $words): string
+    {
+        return addcslashes($words, '\\%_');
+    }
+}

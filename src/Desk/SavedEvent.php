@@ -1,0 +1,12 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\App\Desk;
+
+use Sorvel\App\Run\Run;
+
+final class SavedEvent
+{
+    public function __construct(public readonly StoredRecord $stored, public readonly Run $run) {}
+}

@@ -1,0 +1,91 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\App\Desk;
+
+use Sorvel\App\Http\Problem;
+use Sorvel\Core\Model\Rulebook;
+use Symfony\Component\HttpFoundation\Request;
+
+/** What a list of tickets shows: type, words, filters, order, page. */
+final class TicketQuery
+{
+    /**
+     * @param  array<string, string>  $filters  by field
+     * @param  array{string, string}|null  $after  sort value and id of the last ticket seen
+     */
+    private function __construct(
+        public readonly ?string $type,
+        public readonly string $words,
+        public readonly array $filters,
+        public readonly string $sort,
+        public readonly bool $descending,
+        public readonly ?array $after,
+        public readonly int $limit,
+    ) {}
+
+    public static function of(Request $request, Rulebook $rulebook): self
+    {
+        $query = $request->query;
+        $type = self::text($query->all()['type'] ?? '', 'type');
+        if ($type !== '' && ($rulebook->types[$type] ?? null)?->isTicket !== true) {
+            throw self::wrong('type', sprintf('There is no ticket type "%s".', mb_strimwidth($type, 0, 40, '…')));
+        }
+        $fields = [];
+        foreach ($rulebook->types as $each) {
+            if ($each->isTicket && ($type === '' || $type === $each->key)) {
+                $fields += $each->fields;
+            }
+        }
+        $filters = [];
+        $given = $query->all()['filter'] ?? [];
+        foreach (is_array($given) ? $given : throw self::wrong('filter', 'Filters are written filter[field]=value.') as $field => $value) {
+            if (! isset($fields[$field])) {
+                throw self::wrong('filter', sprintf('There is no field "%s" to filter by.', mb_strimwidth((string) $field, 0, 40, '…')));
+            }
+            $filters[(string) $field] = self::text($value, 'filter');
+        }
+        $sort = self::text($query->all()['sort'] ?? '-changed_at', 'sort');
+        $descending = str_starts_with($sort, '-');
+        $sort = ltrim($sort, '-');
+        if (! isset($fields[$sort]) && ! in_array($sort, ['changed_at', 'created_at'], true)) {
+            throw self::wrong('sort', sprintf('There is no field "%s" to sort by.', mb_strimwidth($sort, 0, 40, '…')));
+        }
+        $limit = filter_var($query->all()['limit'] ?? 50, FILTER_VALIDATE_INT);
+        if ($limit === false || $limit < 1 || $limit > 200) {
+            throw self::wrong('limit', 'A page holds 1 to 200.');
+        }
+
+        return new self($type === '' ? null : $type, trim(self::text($query->all()['q'] ?? '', 'q')), $filters, $sort, $descending, self::after(self::text($query->all()['cursor'] ?? '', 'cursor')), $limit);
+    }
+
+    public static function cursor(string $value, string $id): string
+    {
+        return rtrim(strtr(base64_encode((string) json_encode([$value, $id])), '+/', '-_'), '=');
+    }
+
+    /** @return array{string, string}|null */
+    private static function after(string $cursor): ?array
+    {
+        if ($cursor === '') {
+            return null;
+        }
+        $pair = json_decode((string) base64_decode(strtr($cursor, '-_', '+/'), true), true);
+        if (! is_array($pair) || ! is_string($pair[0] ?? null) || ! is_string($pair[1] ?? null)) {
+            throw self::wrong('cursor', 'The cursor is not one that this list gave.');
+        }
+
+        return [$pair[0], $pair[1]];
+    }
+
+    private static function text(mixed $value, string $parameter): string
+    {
+        return is_string($value) && mb_strlen($value) <= 300 ? $value : throw self::wrong($parameter, 'It must be a text of at most 300 characters.');
+    }
+
+    private static function wrong(string $parameter, string $detail): Problem
+    {
+        return new Problem(422, 'The list cannot be shown like this.', 'Mend the parameter and try again.', [['pointer' => '/'.$parameter, 'detail' => $detail]]);
+    }
+}

@@ -1,0 +1,49 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\App\Edition;
+
+use Sorvel\App\Access\CurrentPerson;
+use Sorvel\App\Draft\Difference;
+use Sorvel\App\Http\Body;
+use Sorvel\App\Http\Problem;
+use Sorvel\App\People\Role;
+use Symfony\Component\HttpFoundation\JsonResponse;
+use Symfony\Component\HttpFoundation\Request;
+use Symfony\Component\Routing\Attribute\Route;
+use Symfony\Component\Security\Http\Attribute\IsGranted;
+
+final class EditionController
+{
+    public function __construct(private readonly Editions $editions, private readonly Publisher $publisher, private readonly CurrentPerson $person) {}
+
+    #[Route('/api/editions', methods: ['GET'])]
+    #[IsGranted(Role::BUILDER)]
+    public function list(): JsonResponse
+    {
+        return new JsonResponse(['editions' => array_map(fn (Edition $e): array => $e->toArray(), $this->editions->all())]);
+    }
+
+    #[Route('/api/editions/{number}', methods: ['GET'], requirements: ['number' => '\d{1,9}'])]
+    #[IsGranted(Role::BUILDER)]
+    public function read(int $number): JsonResponse
+    {
+        $edition = $this->editions->find($number) ?? throw new Problem(404, sprintf('There is no edition %d.', $number));
+        $before = $this->editions->find($number - 1)?->rulebook() ?? [];
+
+        return new JsonResponse(['edition' => $edition->toArray(), 'parts' => Difference::parts($before, $edition->rulebook())]);
+    }
+
+    #[Route('/api/editions', methods: ['POST'])]
+    #[IsGranted(Role::PUBLISHER)]
+    public function publish(Request $request): JsonResponse
+    {
+        $note = trim(Body::of($request)->text('note'));
+        if ($note === '' || mb_strlen($note) > 2000) {
+            throw new Problem(422, 'An edition needs a note.', 'Say in a sentence or two what changes for the desk.', [['pointer' => '/note', 'detail' => $note === '' ? 'It must not be empty.' : 'At most 2,000 characters fit.']]);
+        }
+
+        return new JsonResponse($this->publisher->publish($note, $this->person->key())->toArray(), 201);
+    }
+}

@@ -1,0 +1,80 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\App\Edition;
+
+use Doctrine\ORM\EntityManagerInterface;
+use Psr\Cache\CacheItemPoolInterface;
+use Sorvel\Core\Format\RulebookBuilder;
+use Sorvel\Core\Model\Rulebook;
+
+/** Published editions, and the rulebook in force, built once and kept. */
+final class Editions
+{
+    private ?Edition $current = null;
+
+    private ?Rulebook $rulebook = null;
+
+    private ?int $rulebookNumber = null;
+
+    public function __construct(private readonly EntityManagerInterface $entities, private readonly CacheItemPoolInterface $cache) {}
+
+    public function current(): ?Edition
+    {
+        return $this->current ??= $this->entities->getRepository(Edition::class)->findOneBy([], ['number' => 'DESC']);
+    }
+
+    public function currentNumber(): ?int
+    {
+        $number = $this->entities->getConnection()->fetchOne('SELECT MAX(number) FROM edition');
+
+        return $number === null || $number === false ? null : (int) $number;
+    }
+
+    public function find(int $number): ?Edition
+    {
+        return $this->entities->find(Edition::class, $number);
+    }
+
+    /** @return list<Edition> newest first */
+    public function all(): array
+    {
+        return array_values($this->entities->getRepository(Edition::class)->findBy([], ['number' => 'DESC'], 200));
+    }
+
+    /** The rulebook that the desk runs on; null before the first edition. */
+    public function rulebook(): ?Rulebook
+    {
+        $number = $this->currentNumber();
+        if ($number === null) {
+            return null;
+        }
+        if ($this->rulebookNumber === $number) {
+            return $this->rulebook;
+        }
+        $item = $this->cache->getItem('rulebook.'.$this->identity($number));
+        $rulebook = $item->isHit() ? $item->get() : null;
+        if (! $rulebook instanceof Rulebook) {
+            $rulebook = RulebookBuilder::build($this->find($number)?->rulebook() ?? throw new \LogicException('The edition in force is gone.'));
+            $this->cache->save($item->set($rulebook));
+        }
+        $this->rulebookNumber = $number;
+        $this->rulebook = $rulebook;
+
+        return $rulebook;
+    }
+
+    public function published(Edition $edition): void
+    {
+        $this->current = $edition;
+    }
+
+    /** Two installations on one machine share the cache, so a number is not enough. */
+    private function identity(int $number): string
+    {
+        $at = $this->entities->getConnection()->fetchOne('SELECT CONCAT(DATABASE(), published_at, LENGTH(rulebook)) FROM edition WHERE number = ?', [$number]);
+
+        return hash('xxh128', $number.'|'.(is_string($at) ? $at : '').'|'.filemtime(__DIR__.'/../../core/src/Format/RulebookBuilder.php'));
+    }
+}

@@ -1,0 +1,49 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\App\Edition;
+
+use Doctrine\DBAL\Exception\UniqueConstraintViolationException;
+use Doctrine\ORM\EntityManagerInterface;
+use Psr\Clock\ClockInterface;
+use Sorvel\App\Draft\Draft;
+use Sorvel\App\Draft\DraftPart;
+use Sorvel\App\Draft\PartKind;
+use Sorvel\App\Http\Problem;
+use Symfony\Component\Messenger\MessageBusInterface;
+
+/** Makes the draft an edition; from then on the desk runs on it. */
+final class Publisher
+{
+    public function __construct(
+        private readonly EntityManagerInterface $entities,
+        private readonly Draft $draft,
+        private readonly Editions $editions,
+        private readonly ClockInterface $clock,
+        private readonly MessageBusInterface $bus,
+    ) {}
+
+    public function publish(string $note, ?string $by): Edition
+    {
+        $changes = $this->draft->changes();
+        if ($changes === [] && $this->editions->currentNumber() !== null) {
+            throw new Problem(409, 'There is nothing to publish.', 'The draft is the same as the edition in force.');
+        }
+        $this->draft->rulebook();
+        $edition = new Edition(
+            ($this->editions->currentNumber() ?? 0) + 1, $note, $by, $this->clock->now(), $this->draft->tree(),
+            array_map(fn (DraftPart $p): array => $p->tree(), $this->draft->parts(PartKind::Samples)), $changes,
+        );
+        try {
+            $this->entities->persist($edition);
+            $this->entities->flush();
+        } catch (UniqueConstraintViolationException) {
+            throw new Problem(409, 'Somebody else published at the same moment.', 'Reload to see their edition, then publish again.');
+        }
+        $this->editions->published($edition);
+        $this->bus->dispatch(new EditionPublished($edition->number()));
+
+        return $edition;
+    }
+}

@@ -1,0 +1,96 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\App\Replay;
+
+use Sorvel\App\Draft\Draft;
+use Sorvel\App\Draft\PartKind;
+use Sorvel\App\Http\Body;
+use Sorvel\App\Http\Problem;
+use Sorvel\App\People\Role;
+use Sorvel\Core\Engine\RuleStatus;
+use Sorvel\Core\Replay\Difference;
+use Sorvel\Core\Replay\Report;
+use Sorvel\Core\Replay\Sample;
+use Sorvel\Core\Replay\SampleResult;
+use Sorvel\Core\Replay\StepResult;
+use Symfony\Component\HttpFoundation\JsonResponse;
+use Symfony\Component\HttpFoundation\Request;
+use Symfony\Component\Routing\Attribute\Route;
+use Symfony\Component\Security\Http\Attribute\IsGranted;
+
+/** Replays the samples through the draft, also with a part as it is being typed. Saves nothing. */
+final class ReplayController
+{
+    public function __construct(private readonly Draft $draft) {}
+
+    #[Route('/api/replay', methods: ['POST'])]
+    #[IsGranted(Role::BUILDER)]
+    public function replay(Request $request): JsonResponse
+    {
+        $start = hrtime(true);
+        $body = Body::of($request);
+        $traced = $body->textOrNull('trace');
+        $change = $body->mapOrNull('change');
+        $samples = null;
+        if ($change === null) {
+            $rulebook = $this->draft->rulebook();
+        } else {
+            $part = Body::from($change);
+            $kind = PartKind::tryFrom($part->text('kind'));
+            if ($kind?->isEditable() !== true) {
+                throw new Problem(422, 'This part cannot be tried.', '', [['pointer' => '/change/kind', 'detail' => 'It must be rules, tables or samples.']]);
+            }
+            $rulebook = $this->draft->rulebookWith($kind, $part->text('key'), $part->map('tree'));
+            $samples = $kind === PartKind::Samples ? $this->samplesWith($part->text('key'), Draft::sample($part->map('tree'))) : null;
+        }
+        $report = Report::of($rulebook, $samples ?? $this->draft->samples(), $traced);
+        $found = array_values(array_filter($report->results, fn (SampleResult $r): bool => $r->key === $traced))[0] ?? null;
+        $plain = $report->toArray();
+
+        return new JsonResponse([
+            'totals' => $plain['totals'],
+            'samples' => array_map($this->sample(...), $report->results),
+            'coverage' => $plain['coverage'],
+            'traced' => $found === null ? null : ['key' => $found->key, 'steps' => array_map(fn (StepResult $s): array => [
+                'trace' => $s->outcome?->trace,
+                'values' => (object) array_map(fn (array $v): object => (object) $v, $s->values),
+            ], $found->steps)],
+            'ms' => round((hrtime(true) - $start) / 1e6, 1),
+        ]);
+    }
+
+    /** @return list<Sample> */
+    private function samplesWith(string $key, Sample $changed): array
+    {
+        $samples = $this->draft->samples();
+        foreach ($samples as $i => $sample) {
+            if ($sample->key === $key) {
+                $samples[$i] = $changed;
+
+                return $samples;
+            }
+        }
+
+        return [...$samples, $changed];
+    }
+
+    /** @return array<string, mixed> */
+    private function sample(SampleResult $result): array
+    {
+        return [
+            'key' => $result->key,
+            'verdict' => $result->verdict->value,
+            'broken' => $result->broken,
+            'rules' => (object) array_map(fn (RuleStatus $s): string => $s->value, $result->rules),
+            'steps' => array_map(fn (StepResult $s): array => [
+                'acted' => array_keys(array_filter($s->outcome->rules ?? [], fn (RuleStatus $r): bool => $r->reachedRow())),
+                'differences' => array_map(fn (Difference $d): array => get_object_vars($d), $s->differences),
+                'problems' => $s->outcome->problems ?? [],
+                'refused' => $s->outcome->refused ?? [],
+                'changes' => $s->outcome->changes ?? [],
+            ], $result->steps),
+        ];
+    }
+}

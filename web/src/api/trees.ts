@@ -1,0 +1,170 @@
+// The trees of the open format, as the screens use them.
+
+export type Values = Record<string, unknown>;
+
+export interface FieldTree {
+  key: string;
+  label: string;
+  question?: string;
+  type: string;
+  options?: { key: string; label: string; active?: boolean }[];
+  to?: string;
+  required?: boolean;
+  default?: string | number | boolean;
+  min?: number;
+  max?: number;
+  decimals?: number;
+  pattern?: string;
+  bands?: number[];
+  builtIn?: boolean;
+  fixed?: boolean;
+}
+
+export interface TypeTree {
+  key: string;
+  title: string;
+  kind: 'register' | 'ticket';
+  name_field?: string;
+  short?: string;
+  states?: { key: string; label: string; open: boolean }[];
+  moves?: { from: string; to: string[] }[];
+  fields: FieldTree[];
+}
+
+export type Cell = string | number | boolean;
+
+export interface RowTree {
+  if: Cell[];
+  then: Cell[];
+}
+
+export interface TableTree {
+  key: string;
+  title: string;
+  inputs: { key: string; label?: string; field?: string }[];
+  outputs: { key: string; label?: string; type?: string; field?: string; values?: Cell[] }[];
+  hit?: string;
+  rows: RowTree[];
+  default?: Cell[];
+}
+
+export type StartTree = 'created' | { changed: string[]; from?: Cell; to?: Cell };
+
+export interface LookUpTree {
+  name: string;
+  value: Cell;
+  none?: string | null | { use: Cell };
+}
+
+export interface ChangeTree {
+  set?: string;
+  add?: string;
+  clear?: string;
+  when?: string;
+}
+
+export interface RuleTree {
+  key: string;
+  title: string;
+  purpose?: string;
+  questions?: { ask: string; answer?: string }[];
+  owner?: string;
+  on: string | string[];
+  enabled?: boolean;
+  starts: StartTree[];
+  only_if?: Cell;
+  look_ups?: LookUpTree[];
+  decide?: 'first' | 'every';
+  checks?: { of: Cell }[];
+  changes: ChangeTree[];
+  rows: RowTree[];
+}
+
+export interface ExpectTree {
+  acted?: string[];
+  still?: string[];
+  problems?: string[];
+  refused?: boolean | string;
+  [record: string]: unknown;
+}
+
+export interface StepTree {
+  create?: string;
+  change?: string;
+  clock?: string;
+  as?: string;
+  by?: string;
+  repeat?: number;
+  with?: Values;
+  expect?: ExpectTree;
+}
+
+export interface SampleTree {
+  key: string;
+  title: string;
+  proves: 'act' | 'stay_still' | 'missing' | 'several' | 'load';
+  rules?: string[];
+  taken_from?: string;
+  clock?: string;
+  given?: Record<string, ({ id: string } & Values)[]>;
+  steps: StepTree[];
+}
+
+export const EXPECT_WORDS = ['acted', 'still', 'problems', 'refused'];
+
+/** The fields that every ticket has, beside those of its type. */
+export function fieldsOf(type: TypeTree | undefined): FieldTree[] {
+  if (!type) return [];
+  if (type.kind === 'register') return type.fields;
+  const builtIn = (key: string, label: string, kind: string, more: Partial<FieldTree> = {}): FieldTree => ({
+    key,
+    label,
+    type: kind,
+    builtIn: true,
+    ...more,
+  });
+  return [
+    builtIn('state', 'State', 'state', { options: type.states }),
+    builtIn('assignee', 'Assignee', 'person'),
+    builtIn('team', 'Team', 'team'),
+    builtIn('tags', 'Tags', 'tags'),
+    builtIn('requester', 'Requester', 'person'),
+    ...type.fields,
+  ];
+}
+
+export const typesOf = (rule: RuleTree): string[] => (Array.isArray(rule.on) ? rule.on : [rule.on]);
+
+export const changeKind = (change: ChangeTree): 'set' | 'add' | 'clear' =>
+  change.set !== undefined ? 'set' : change.add !== undefined ? 'add' : 'clear';
+
+export const changeField = (change: ChangeTree): string => change.set ?? change.add ?? change.clear ?? '';
+
+/** The names in a formula, texts left out. Good enough to say who reads a field; the server judges formulas. */
+export function namesIn(formula: Cell | undefined): string[] {
+  if (formula === undefined) return [];
+  const bare = String(formula).replace(/"(?:[^"\\]|\\.)*"/g, ' ');
+  return [...new Set([...bare.matchAll(/(?<![\w.])[\p{L}_][\p{L}\p{N}_]*/gu)].map((match) => match[0]))];
+}
+
+/** Every field that a rule reads to start, to decide or to compute. */
+export function fieldsRead(rule: RuleTree): string[] {
+  const formulas: (Cell | undefined)[] = [
+    rule.only_if,
+    ...(rule.look_ups ?? []).map((l) => l.value),
+    ...(rule.checks ?? []).map((c) => c.of),
+    ...rule.rows.flatMap((row) => [...row.if, ...row.then]),
+  ];
+  const starts = rule.starts.flatMap((start) => (start === 'created' ? [] : start.changed));
+  return [...new Set([...starts, ...formulas.flatMap(namesIn)])];
+}
+
+export const fieldsWritten = (rule: RuleTree): string[] => [...new Set(rule.changes.map(changeField))];
+
+/** The text in quotes when the cell is nothing but that, else null. */
+export function quoted(cell: string): string | null {
+  const match = /^\s*"((?:[^"\\]|\\.)*)"\s*$/.exec(cell);
+  return match ? (match[1] ?? '').replace(/\\(.)/g, '$1') : null;
+}
+
+export const quote = (text: string): string => `"${text.replace(/[\\"]/g, '\\$&').replace(/\n/g, '\\n')}"`;

@@ -1,0 +1,107 @@
+import { lazy, Suspense } from 'react';
+import { createBrowserRouter, Navigate, Outlet, RouterProvider, useRouteError } from 'react-router';
+import { Rulebook } from '../screens/Rulebook';
+import { RuleSheet } from '../screens/RuleSheet';
+import { Frame } from './Frame';
+import { SessionGate, useMay, usePerson, useSignOut } from './session';
+import { WorkshopProvider } from './workshop';
+
+const Tickets = lazy(() => import('../screens/Tickets'));
+const Fields = lazy(() => import('../screens/Fields'));
+const Tables = lazy(() => import('../screens/Tables'));
+const TableSheet = lazy(() => import('../screens/TableSheet'));
+const Samples = lazy(() => import('../screens/Samples'));
+const Editions = lazy(() => import('../screens/Editions'));
+
+function Desk() {
+  const builds = useMay('builder');
+  const works = useMay('agent');
+  const person = usePerson();
+  const signOut = useSignOut();
+  if (!works)
+    return (
+      <main className="p-10">
+        <h1>There is nothing here for you yet, {person.name}.</h1>
+        <p className="mt-2">
+          Requesters have no form to ask with in this version. An administrator can give you another role.
+        </p>
+        <button type="button" className="btn mt-4" onClick={signOut}>
+          Sign out
+        </button>
+      </main>
+    );
+  const screen = (
+    <Frame>
+      <Suspense fallback={null}>
+        <Outlet />
+      </Suspense>
+    </Frame>
+  );
+  return builds ? <WorkshopProvider>{screen}</WorkshopProvider> : screen;
+}
+
+function Home() {
+  return <Navigate to={useMay('builder') ? '/rulebook' : '/tickets'} replace />;
+}
+
+function BuildersOnly() {
+  return useMay('builder') ? (
+    <Outlet />
+  ) : (
+    <main className="p-10">
+      <h1>This screen is for builders.</h1>
+      <p className="mt-2">It needs the role builder. An administrator can give it to you.</p>
+    </main>
+  );
+}
+
+function Broken() {
+  const error = useRouteError();
+  return (
+    <main className="p-10">
+      <h1>This screen failed.</h1>
+      <p className="mt-2">
+        {error instanceof Error ? error.message : 'It is not known why.'} What was saved is safe; reload the page to go
+        on.
+      </p>
+      <button type="button" className="btn mt-4" onClick={() => window.location.reload()}>
+        Reload
+      </button>
+    </main>
+  );
+}
+
+const router = createBrowserRouter([
+  {
+    element: (
+      <SessionGate>
+        <Desk />
+      </SessionGate>
+    ),
+    errorElement: <Broken />,
+    children: [
+      { path: '/', element: <Home /> },
+      {
+        element: <BuildersOnly />,
+        children: [
+          { path: '/rulebook', element: <Rulebook /> },
+          { path: '/rulebook/:key', element: <RuleSheet /> },
+          { path: '/fields', element: <Fields /> },
+          { path: '/tables', element: <Tables /> },
+          { path: '/tables/:key', element: <TableSheet /> },
+          { path: '/samples', element: <Samples /> },
+          { path: '/samples/:key', element: <Samples /> },
+          { path: '/editions', element: <Editions /> },
+          { path: '/editions/:number', element: <Editions /> },
+        ],
+      },
+      { path: '/tickets', element: <Tickets /> },
+      { path: '/tickets/:id', element: <Tickets /> },
+      { path: '*', element: <Navigate to="/" replace /> },
+    ],
+  },
+]);
+
+export function App() {
+  return <RouterProvider router={router} />;
+}

@@ -1,0 +1,216 @@
+import { DropdownMenu } from 'radix-ui';
+import { type ReactNode, useState } from 'react';
+import { Link, NavLink, useNavigate } from 'react-router';
+import { Mark } from '../parts/Mark';
+import { useDesk } from './desk';
+import { useKeys } from './keys';
+import { Palette } from './Palette';
+import { PublishDialog } from './PublishDialog';
+import { SampleBar } from './SampleBar';
+import { ShortcutsDialog } from './ShortcutsDialog';
+import { useMay, usePerson, useSignOut } from './session';
+import { useMaybeWorkshop } from './workshop';
+
+const fieldCount = (types: { fields: unknown[] }[]): number => types.reduce((sum, type) => sum + type.fields.length, 0);
+
+function Rail() {
+  const shop = useMaybeWorkshop();
+  const desk = useDesk();
+  const entry = (to: string, label: string, count?: number | null) => (
+    <NavLink to={to}>
+      {label}
+      {count !== undefined && count !== null && <span>{count}</span>}
+    </NavLink>
+  );
+  const heading = (text: string) => <h2 className="px-4 pt-3 pb-1">{text}</h2>;
+  return (
+    <nav className="rail overflow-y-auto border-r border-line py-1" aria-label="Screens">
+      {shop && (
+        <>
+          {heading('Describe')}
+          {entry('/fields', 'Fields', fieldCount(shop.types))}
+          {entry('/tables', 'Tables', shop.tables.length)}
+          {heading('Decide')}
+          {entry('/rulebook', 'Rulebook', shop.rules.length)}
+          {heading('Prove')}
+          {entry('/samples', 'Samples', shop.samples.length)}
+          {heading('Release')}
+          {entry('/editions', 'Editions', shop.draft.edition)}
+        </>
+      )}
+      {heading('Desk')}
+      {entry('/tickets', 'Tickets', desk?.desk.tickets)}
+    </nav>
+  );
+}
+
+function ReplayLight() {
+  const shop = useMaybeWorkshop();
+  if (!shop?.replay) return null;
+  const { agrees, differs, broken } = shop.replay.totals;
+  return (
+    <Link
+      to="/rulebook"
+      className="flex gap-2 whitespace-nowrap"
+      title="What the samples come to"
+      data-test="replay-light"
+    >
+      <span className="font-semibold text-teal">✓ {agrees}</span> agree
+      {differs > 0 && (
+        <>
+          <span className="font-semibold text-red">≠ {differs}</span> {differs === 1 ? 'differs' : 'differ'}
+        </>
+      )}
+      {broken > 0 && (
+        <>
+          <span className="font-semibold text-red">✕ {broken}</span> broken
+        </>
+      )}
+    </Link>
+  );
+}
+
+function Strip({ onPalette, onPublish, onKeys }: { onPalette: () => void; onPublish: () => void; onKeys: () => void }) {
+  const shop = useMaybeWorkshop();
+  const desk = useDesk();
+  const person = usePerson();
+  const signOut = useSignOut();
+  const publishes = useMay('publisher');
+  const changes = shop?.draft.changes.length ?? 0;
+  return (
+    <header className="col-span-2 flex items-center border-b border-line">
+      <Link to="/" className="flex w-[168px] items-center gap-2 px-4 text-[17px] font-bold tracking-tight">
+        <Mark /> sorvel
+      </Link>
+      <b className="mr-4 border-r border-line pr-4 whitespace-nowrap">{shop?.draft.title ?? desk?.desk.title}</b>
+      {shop && (
+        <span className="mr-5 whitespace-nowrap" data-test="draft-state">
+          <span className="soft">Draft </span>
+          {changes === 0 ? (
+            <span className="soft">is edition {shop.draft.edition}</span>
+          ) : (
+            <>
+              <b>
+                {changes} {changes === 1 ? 'change' : 'changes'}
+              </b>
+              <span className="soft"> on edition {shop.draft.edition}</span>
+            </>
+          )}
+        </span>
+      )}
+      <ReplayLight />
+      <span className="flex-1" />
+      <button
+        type="button"
+        className="field mr-3 flex w-[218px] items-center justify-between text-soft"
+        onClick={onPalette}
+      >
+        Go anywhere … <span className="key">Ctrl K</span>
+      </button>
+      {shop && publishes && (
+        <button type="button" className="btn mr-3" disabled={changes === 0} onClick={onPublish}>
+          Publish edition {(shop.draft.edition ?? 0) + 1}
+        </button>
+      )}
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger
+          className="mr-3 grid size-7 place-items-center rounded-xs bg-ink text-[12px] font-semibold text-paper"
+          aria-label={`Signed in as ${person.name}`}
+        >
+          {person.name
+            .split(' ')
+            .map((word) => word[0])
+            .join('')
+            .slice(0, 2)}
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content className="menu" align="end" sideOffset={4}>
+            <DropdownMenu.Label className="px-3 py-1">
+              <b>{person.name}</b>
+              <br />
+              <span className="soft">{person.role}</span>
+            </DropdownMenu.Label>
+            {shop && (
+              <>
+                <DropdownMenu.Item className="menu-item" asChild>
+                  <a href="/api/rulebook.yaml">Rulebook as a file</a>
+                </DropdownMenu.Item>
+                <DropdownMenu.Item className="menu-item" asChild>
+                  <a href="/api/samples.yaml">Samples as a file</a>
+                </DropdownMenu.Item>
+              </>
+            )}
+            <DropdownMenu.Item className="menu-item" onSelect={onKeys}>
+              Keys <span className="key">?</span>
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className="menu-item" onSelect={() => void signOut()}>
+              Sign out
+            </DropdownMenu.Item>
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+    </header>
+  );
+}
+
+const PLACES: Record<string, string> = {
+  f: '/fields',
+  b: '/tables',
+  r: '/rulebook',
+  s: '/samples',
+  e: '/editions',
+  t: '/tickets',
+};
+
+export function Frame({ children }: { children: ReactNode }) {
+  const shop = useMaybeWorkshop();
+  const navigate = useNavigate();
+  const [palette, setPalette] = useState(false);
+  const [publishing, setPublishing] = useState(false);
+  const [shortcuts, setShortcuts] = useState(false);
+  const [trace, setTrace] = useState(false);
+  const [going, setGoing] = useState(false);
+  const near = (by: number) => {
+    if (!shop?.inHand || shop.samples.length === 0) return;
+    const at = shop.samples.findIndex((s) => s.part.key === shop.inHand?.part.key);
+    const next = shop.samples[(at + by + shop.samples.length) % shop.samples.length];
+    if (next) shop.takeInHand(next.part.key);
+  };
+  const letter = (key: string, otherwise: () => void) => () => {
+    const place = PLACES[key];
+    if (going && place) {
+      setGoing(false);
+      navigate(place);
+    } else otherwise();
+  };
+  const bindings: Record<string, () => void> = {
+    'Ctrl+k': () => setPalette(true),
+    '?': () => setShortcuts(true),
+    '[': () => near(-1),
+    ']': () => near(1),
+    '/': () => document.querySelector<HTMLInputElement>('[data-filter]')?.focus(),
+    g: () => {
+      setGoing(true);
+      setTimeout(() => setGoing(false), 1500);
+    },
+    r: letter('r', () => shop?.replayAll()),
+    t: letter('t', () => shop && setTrace((open) => !open)),
+  };
+  if (going) for (const key of ['f', 'b', 's', 'e']) bindings[key] = letter(key, () => {});
+  useKeys(bindings);
+  return (
+    <div className="frame">
+      <Strip
+        onPalette={() => setPalette(true)}
+        onPublish={() => setPublishing(true)}
+        onKeys={() => setShortcuts(true)}
+      />
+      <Rail />
+      <div className="relative min-w-0 overflow-hidden">{children}</div>
+      {shop && <SampleBar open={trace} onOpen={setTrace} />}
+      <Palette open={palette} onOpen={setPalette} onPublish={() => setPublishing(true)} />
+      {shop && <PublishDialog open={publishing} onOpen={setPublishing} />}
+      <ShortcutsDialog open={shortcuts} onOpen={setShortcuts} />
+    </div>
+  );
+}

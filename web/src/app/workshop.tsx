@@ -1,0 +1,229 @@
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useState } from 'react';
+import {
+  api,
+  type Change,
+  type Draft,
+  type Kind,
+  type Part,
+  Problem,
+  type Replay,
+  type ReplayedSample,
+  type RuleTrace,
+  type SavedPart,
+  type TracedStep,
+} from '../api/client';
+import type { RuleTree, SampleTree, TableTree, TypeTree } from '../api/trees';
+import { Lexicon } from './lexicon';
+
+export const PROVES: [SampleTree['proves'], string][] = [
+  ['act', 'Act'],
+  ['stay_still', 'Stay still'],
+  ['missing', 'Missing'],
+  ['several', 'Several'],
+  ['load', 'Load'],
+];
+
+export interface Tried {
+  kind: Kind;
+  key: string;
+  tree: unknown;
+}
+
+export interface NumberedSample {
+  number: number;
+  part: Part;
+  tree: SampleTree;
+  result: ReplayedSample | undefined;
+}
+
+interface Workshop {
+  draft: Draft;
+  lexicon: Lexicon;
+  rules: { part: Part; tree: RuleTree }[];
+  tables: { part: Part; tree: TableTree }[];
+  types: TypeTree[];
+  samples: NumberedSample[];
+  replay: Replay | undefined;
+  replaying: boolean;
+  /** Why what is being tried cannot be replayed. */
+  problem: Problem | null;
+  inHand: NumberedSample | undefined;
+  takeInHand: (key: string) => void;
+  step: number;
+  setStep: (step: number) => void;
+  traced: TracedStep | undefined;
+  /** What a rule did in the step in hand: its last look. */
+  lookOf: (rule: string) => RuleTrace | undefined;
+  tryOut: (tried: Tried | null) => void;
+  replayAll: () => void;
+  saved: (kind: Kind, answer: SavedPart, position?: number) => void;
+  gone: (kind: Kind, key: string, changes: Change[]) => void;
+  ordered: (keys: string[], changes: Change[]) => void;
+  reload: () => void;
+}
+
+const Context = createContext<Workshop | null>(null);
+
+function useDebounced<T>(value: T, wait: number): T {
+  const [settled, setSettled] = useState(value);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(value), wait);
+    return () => clearTimeout(timer);
+  }, [value, wait]);
+  return settled;
+}
+
+/** The draft, its replay and the sample in hand, for every screen of the workshop. */
+export function WorkshopProvider({ children }: { children: ReactNode }) {
+  const client = useQueryClient();
+  const draftQuery = useQuery({ queryKey: ['draft'], queryFn: api.draft });
+  const [tried, tryOut] = useState<Tried | null>(null);
+  const [handKey, setHandKey] = useState<string | null>(() => sessionStorage.getItem('in hand'));
+  const [step, setStep] = useState(0);
+  const draft = draftQuery.data;
+
+  const samples = useMemo(() => {
+    const found: Omit<NumberedSample, 'result'>[] = [];
+    for (const [proves] of PROVES) {
+      for (const part of draft?.samples ?? []) {
+        const tree = part.tree as unknown as SampleTree;
+        if (tree.proves === proves) found.push({ number: found.length + 1, part, tree });
+      }
+    }
+    return found;
+  }, [draft]);
+
+  const stamp = useMemo(
+    () =>
+      draft
+        ? [...draft.rules, ...draft.tables, ...draft.samples, ...draft.types]
+            .map((p) => `${p.key}:${p.version}`)
+            .join(' ')
+        : '',
+    [draft],
+  );
+  const hand = handKey ?? samples[0]?.part.key ?? null;
+  const settled = useDebounced(tried, 60);
+  const replayQuery = useQuery({
+    queryKey: ['replay', stamp, settled, hand],
+    queryFn: () => api.replay(settled, hand),
+    enabled: draft !== undefined,
+    placeholderData: keepPreviousData,
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 30_000,
+  });
+
+  const takeInHand = useCallback((key: string) => {
+    sessionStorage.setItem('in hand', key);
+    setHandKey(key);
+    setStep(0);
+  }, []);
+
+  const change = useCallback(
+    (act: (old: Draft) => Draft) => client.setQueryData(['draft'], (old: Draft | undefined) => (old ? act(old) : old)),
+    [client],
+  );
+
+  const saved = useCallback(
+    (kind: Kind, answer: SavedPart, position?: number) =>
+      change((old) => {
+        const list = [...old[kind]];
+        const at = list.findIndex((part) => part.key === answer.part.key);
+        if (at >= 0) list[at] = answer.part;
+        else list.splice(position ?? list.length, 0, answer.part);
+        return { ...old, [kind]: list, changes: answer.changes };
+      }),
+    [change],
+  );
+  const gone = useCallback(
+    (kind: Kind, key: string, changes: Change[]) =>
+      change((old) => ({ ...old, [kind]: old[kind].filter((part) => part.key !== key), changes })),
+    [change],
+  );
+  const ordered = useCallback(
+    (keys: string[], changes: Change[]) =>
+      change((old) => ({
+        ...old,
+        rules: keys.flatMap((key) => old.rules.filter((part) => part.key === key)),
+        changes,
+      })),
+    [change],
+  );
+
+  const lexicon = useMemo(
+    () =>
+      new Lexicon(
+        (draft?.types ?? []).map((p) => p.tree as unknown as TypeTree),
+        draft?.people ?? [],
+        draft?.teams ?? [],
+      ),
+    [draft],
+  );
+
+  if (draftQuery.isError) {
+    const problem = Problem.of(draftQuery.error);
+    return (
+      <main className="p-10">
+        <h1>{problem.message}</h1>
+        <p className="mt-2 max-w-[60ch]">{problem.detail}</p>
+        <button type="button" className="btn mt-4" onClick={() => draftQuery.refetch()}>
+          Try again
+        </button>
+      </main>
+    );
+  }
+  if (!draft) return <main className="soft p-10">Reading the rulebook …</main>;
+
+  const replay = replayQuery.data;
+  const results = new Map(replay?.samples.map((sample) => [sample.key, sample]));
+  const numbered = samples.map((sample) => ({ ...sample, result: results.get(sample.part.key) }));
+  const inHand = numbered.find((sample) => sample.part.key === hand) ?? numbered[0];
+  const given = Object.fromEntries(
+    Object.entries(inHand?.tree.given ?? {}).flatMap(([type, records]) =>
+      records.map((record) => {
+        const name = record[lexicon.type(type)?.name_field ?? 'title'];
+        return [record.id, typeof name === 'string' ? name : record.id];
+      }),
+    ),
+  );
+  const steps = replay?.traced && replay.traced.key === inHand?.part.key ? replay.traced.steps : [];
+  const at = Math.min(step, Math.max(0, (inHand?.tree.steps.length ?? 1) - 1));
+  const traced = steps[at];
+  const value: Workshop = {
+    draft,
+    lexicon: lexicon.with(given),
+    rules: draft.rules.map((part) => ({ part, tree: part.tree as unknown as RuleTree })),
+    tables: draft.tables.map((part) => ({ part, tree: part.tree as unknown as TableTree })),
+    types: draft.types.map((part) => part.tree as unknown as TypeTree),
+    samples: numbered,
+    replay,
+    replaying: replayQuery.isFetching,
+    problem: replayQuery.isError ? Problem.of(replayQuery.error) : null,
+    inHand,
+    takeInHand,
+    step: at,
+    setStep,
+    traced,
+    lookOf: (rule) =>
+      traced?.trace?.passes
+        .flatMap((pass) => pass.rules)
+        .filter((look) => look.rule === rule)
+        .at(-1),
+    tryOut,
+    replayAll: () => replayQuery.refetch(),
+    saved,
+    gone,
+    ordered,
+    reload: () => client.invalidateQueries({ queryKey: ['draft'] }),
+  };
+  return <Context value={value}>{children}</Context>;
+}
+
+export function useWorkshop(): Workshop {
+  const workshop = useContext(Context);
+  if (!workshop) throw new Error('This screen belongs in the workshop.');
+  return workshop;
+}
+
+export const useMaybeWorkshop = (): Workshop | null => useContext(Context);

@@ -1,0 +1,131 @@
+import { type KeyboardEvent, useEffect, useRef, useState } from 'react';
+
+export interface Suggestion {
+  label: string;
+  detail: string;
+  /** The formula that picking it writes. */
+  insert: string;
+}
+
+interface Props {
+  start: string;
+  suggestions: Suggestion[];
+  mistake: string | undefined;
+  onTyping: (text: string) => void;
+  onKeep: (text: string, rowBy: number, columnBy: number) => void;
+  onLeave: () => void;
+}
+
+/** What fits the words typed so far; nothing while a formula is being typed. */
+export function fitting(text: string, start: string, suggestions: Suggestion[]): Suggestion[] {
+  const words = text.trim().toLowerCase();
+  if (text === start && !/^[\p{L}]/u.test(words)) return suggestions.slice(0, 60);
+  if (words === '') return suggestions.slice(0, 60);
+  if (!/^[\p{L}\d _-]+$/u.test(words)) return [];
+  const begins = (s: Suggestion) => s.label.toLowerCase().startsWith(words) || s.detail.toLowerCase().startsWith(words);
+  const holds = (s: Suggestion) => s.label.toLowerCase().includes(words);
+  return [...suggestions.filter(begins), ...suggestions.filter((s) => !begins(s) && holds(s))].slice(0, 60);
+}
+
+/** The text of one cell: a formula, or words that pick an option, a person or a record. */
+export function CellEditor({ start, suggestions, mistake, onTyping, onKeep, onLeave }: Props) {
+  const [text, setText] = useState(start);
+  const [picked, setPicked] = useState<number | null>(null);
+  const input = useRef<HTMLInputElement>(null);
+  // leaving moves the focus, which must not count as leaving once more
+  const over = useRef(false);
+  const listed = fitting(text, start, suggestions);
+  // words that are no formula of their own pick the first that fits
+  const bare = /^[\p{L}][\p{L}\d _-]*$/u.test(text.trim()) && text !== start;
+  const exact = listed.some((s) => s.insert === text.trim());
+  const highlighted =
+    picked ??
+    (text.length > 0 && (bare || (start.length === 1 && text === start && /\p{L}/u.test(text))) && !exact ? 0 : null);
+
+  useEffect(() => {
+    const element = input.current;
+    element?.focus();
+    if (element && start.length > 1) element.select();
+  }, [start.length]);
+
+  const keep = (value: string, rowBy: number, columnBy: number) => {
+    if (over.current) return;
+    over.current = true;
+    onKeep(value, rowBy, columnBy);
+  };
+  const leave = () => {
+    over.current = true;
+    onLeave();
+  };
+  const result = (): string => (highlighted === null ? text : (listed[highlighted]?.insert ?? text));
+  const set = (value: string) => {
+    setText(value);
+    setPicked(null);
+    const [first] = fitting(value, start, suggestions);
+    const words = /^[\p{L}][\p{L}\d _-]*$/u.test(value.trim());
+    onTyping(words && first ? first.insert : value);
+  };
+  const onKeyDown = (event: KeyboardEvent) => {
+    const move = (by: number) => {
+      if (listed.length === 0) return;
+      const next = picked === null ? (by > 0 ? 0 : listed.length - 1) : (picked + by + listed.length) % listed.length;
+      setPicked(next);
+      onTyping(listed[next]?.insert ?? text);
+    };
+    const acts: Record<string, () => void> = {
+      ArrowDown: () => move(1),
+      ArrowUp: () => move(-1),
+      Enter: () => keep(result(), 1, 0),
+      Tab: () => keep(result(), 0, event.shiftKey ? -1 : 1),
+      Escape: leave,
+    };
+    const act = acts[event.key];
+    event.stopPropagation();
+    if (act) {
+      event.preventDefault();
+      act();
+    }
+  };
+  return (
+    <>
+      <input
+        ref={input}
+        value={text}
+        aria-label="Cell"
+        aria-invalid={mistake !== undefined}
+        data-test="cell-input"
+        spellCheck={false}
+        autoComplete="off"
+        onChange={(event) => set(event.target.value)}
+        onKeyDown={onKeyDown}
+        onBlur={() => keep(text === start ? start : result(), 0, 0)}
+      />
+      {(listed.length > 0 || mistake) && (
+        <div className="menu absolute top-[34px] left-0 w-max min-w-full max-w-[420px]" role="listbox" tabIndex={-1}>
+          {mistake && (
+            <div className="border-b border-line bg-redbg px-3 py-1.5 text-[13px] whitespace-normal" role="alert">
+              ✕ {mistake}
+            </div>
+          )}
+          {listed.map((s, i) => (
+            <div
+              key={`${s.insert} ${s.detail}`}
+              role="option"
+              tabIndex={-1}
+              aria-selected={i === highlighted}
+              data-selected={i === highlighted}
+              className="menu-item"
+              onMouseDown={(event) => {
+                event.preventDefault();
+                keep(s.insert, 0, 0);
+              }}
+            >
+              <span>{s.label}</span>
+              <span className="soft mono">{s.detail}</span>
+            </div>
+          ))}
+        </div>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,146 @@
+import { useEffect, useState } from 'react';
+import type { FieldTree } from '../api/trees';
+import type { Lexicon } from '../app/lexicon';
+
+interface Props {
+  field: FieldTree;
+  value: unknown;
+  lexicon: Lexicon;
+  /** Records that a reference can point to. */
+  records?: { id: string; name: string }[];
+  /** States that can be moved to; all when left out. */
+  allowed?: string[];
+  invalid?: boolean;
+  label?: string;
+  autoFocus?: boolean;
+  onChange: (value: unknown) => void;
+}
+
+/** Written text becomes the field's kind of value; what cannot be read stays text, and the server says what is wrong. */
+export function readValue(text: string, field: FieldTree): unknown {
+  if (text.trim() === '') return null;
+  if (field.type === 'number' || field.type === 'percent') {
+    const number = Number(text.replace(',', '.'));
+    return Number.isFinite(number) ? number : text;
+  }
+  if (field.type === 'tags') {
+    const tags = text.split(/[\s,]+/).filter((tag) => tag !== '');
+    return tags.length === 0 ? null : tags;
+  }
+  return text;
+}
+
+const shown = (value: unknown): string =>
+  value === null || value === undefined ? '' : Array.isArray(value) ? value.join(', ') : String(value);
+
+/** The editor that fits a field. */
+export function ValueEditor({ field, value, lexicon, records, allowed, invalid, label, autoFocus, onChange }: Props) {
+  const [text, setText] = useState(shown(value));
+  useEffect(() => setText(shown(value)), [value]);
+  const common = { 'aria-label': label ?? field.label, 'aria-invalid': invalid ?? false, 'data-field': field.key };
+  const choices = (): { key: string; label: string }[] | null => {
+    switch (field.type) {
+      case 'choice':
+        return (field.options ?? []).filter((option) => option.active !== false || option.key === value);
+      case 'state':
+        return (field.options ?? []).filter(
+          (option) => !allowed || option.key === value || allowed.includes(option.key),
+        );
+      case 'person':
+        return lexicon
+          .allPeople()
+          .filter((person) => person.active || person.key === value)
+          .map((person) => ({ key: person.key, label: person.name }));
+      case 'team':
+        return lexicon.allTeams().map((team) => ({ key: team.key, label: team.name }));
+      case 'reference': {
+        const list = (records ?? []).map((record) => ({ key: record.id, label: `${record.name} · ${record.id}` }));
+        if (typeof value === 'string' && !list.some((r) => r.key === value))
+          list.unshift({ key: value, label: lexicon.say(value, field) });
+        return list;
+      }
+      case 'yes_no':
+        return [
+          { key: 'true', label: 'Yes' },
+          { key: 'false', label: 'No' },
+        ];
+      default:
+        return null;
+    }
+  };
+  const list = choices();
+  if (list) {
+    return (
+      <select
+        className="field w-full"
+        {...common}
+        // biome-ignore lint/a11y/noAutofocus: it has just been asked for
+        autoFocus={autoFocus}
+        value={shown(value)}
+        onChange={(event) => {
+          const picked = event.target.value;
+          onChange(picked === '' ? null : field.type === 'yes_no' ? picked === 'true' : picked);
+        }}
+      >
+        {field.type !== 'state' && <option value="">–</option>}
+        {list.map((option) => (
+          <option key={option.key} value={option.key}>
+            {option.label}
+          </option>
+        ))}
+      </select>
+    );
+  }
+  const keep = () => {
+    const next = readValue(text, field);
+    if (JSON.stringify(next) !== JSON.stringify(value ?? null)) onChange(next);
+  };
+  if (field.type === 'long_text')
+    return (
+      <textarea
+        className="field w-full"
+        rows={4}
+        {...common}
+        value={text}
+        onChange={(event) => {
+          setText(event.target.value);
+          onChange(readValue(event.target.value, field));
+        }}
+      />
+    );
+  return (
+    <input
+      className="field w-full"
+      {...common}
+      // biome-ignore lint/a11y/noAutofocus: it has just been asked for
+      autoFocus={autoFocus}
+      inputMode={field.type === 'number' || field.type === 'percent' ? 'decimal' : 'text'}
+      placeholder={field.type === 'tags' ? 'tag, tag' : undefined}
+      value={text}
+      autoComplete="off"
+      onChange={(event) => setText(event.target.value)}
+      onInput={(event) => {
+        // numbers are passed on as they are typed, so that what follows from them can be shown
+        const next = readValue(event.currentTarget.value, field);
+        if (field.type === 'number' || field.type === 'percent' || field.type === 'text') onChange(next);
+      }}
+      onBlur={keep}
+      onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+    />
+  );
+}
+
+/** A percent as a bar with ticks at its band limits; the figure is always written. */
+export function PercentBar({ value, bands }: { value: number; bands?: number[] }) {
+  return (
+    <span className="inline-flex items-center gap-2">
+      <span className="relative inline-block h-2 w-[90px] border border-line bg-sheet">
+        <span className="absolute inset-y-0 left-0 bg-teal" style={{ width: `${value}%` }} />
+        {(bands ?? []).map((band) => (
+          <span key={band} className="absolute -inset-y-[3px] w-px bg-ink" style={{ left: `${band}%` }} />
+        ))}
+      </span>
+      {value} %
+    </span>
+  );
+}

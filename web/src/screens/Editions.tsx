@@ -1,0 +1,113 @@
+import { useQuery } from '@tanstack/react-query';
+import { Link, useParams } from 'react-router';
+import { api, Problem } from '../api/client';
+import { moment } from '../app/desk';
+import { WHAT } from '../app/PublishDialog';
+import { useWorkshop } from '../app/workshop';
+import { ProblemNote } from '../parts/ProblemNote';
+import { TreeDiff } from '../parts/TreeDiff';
+
+/** Published editions: what each changed, what the samples came to, and the changes part by part. */
+export default function Editions() {
+  const { number } = useParams();
+  const { draft, lexicon } = useWorkshop();
+  const list = useQuery({
+    queryKey: ['editions'],
+    queryFn: api.editions,
+    staleTime: 0,
+    // the worker replays a new edition in the background
+    refetchInterval: (query) => (query.state.data?.editions.some((e) => e.replay === null) ? 1500 : false),
+  });
+  const at = number === undefined ? draft.edition : Number(number);
+  const one = useQuery({ queryKey: ['edition', at], queryFn: () => api.edition(at ?? 0), enabled: at !== null });
+  return (
+    <main className="grid h-full grid-cols-[400px_minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)]">
+      <div className="head col-span-2">
+        <h1>Editions</h1>
+        <span className="soft">
+          The desk runs on edition {draft.edition}.{' '}
+          {draft.changes.length > 0 &&
+            `The draft has ${draft.changes.length} ${draft.changes.length === 1 ? 'change' : 'changes'} that are not published.`}
+        </span>
+      </div>
+      <div className="overflow-auto border-r border-line">
+        {list.data?.editions.map((edition) => {
+          const when = moment(edition.published_at, draft.timezone);
+          return (
+            <Link
+              key={edition.number}
+              to={`/editions/${edition.number}`}
+              aria-current={edition.number === at}
+              className={`block border-b border-faint border-l-3 px-4 py-3 ${edition.number === at ? 'border-l-teal bg-sheet' : 'border-l-transparent'}`}
+              data-test={`edition-${edition.number}`}
+            >
+              <p className="flex items-baseline gap-2">
+                <b className="text-[16px]">{edition.number}</b>
+                {edition.number === draft.edition && <span className="font-semibold text-teal">in force</span>}
+                <span className="soft ml-auto text-[13px]" title={when.exact}>
+                  {lexicon.person(edition.published_by)}, {when.short}
+                </span>
+              </p>
+              <p className="mt-0.5">{edition.note}</p>
+              <p className="soft mt-0.5 text-[13px]">
+                {edition.changes.length} {edition.changes.length === 1 ? 'part' : 'parts'} ·{' '}
+                {edition.replay === null ? (
+                  'samples are being replayed …'
+                ) : (
+                  <>
+                    ✓ {edition.replay.agrees} agreed
+                    {edition.replay.differs > 0 && (
+                      <span className="text-red"> ≠ {edition.replay.differs} differed</span>
+                    )}
+                    {edition.replay.broken > 0 && <span className="text-red"> ✕ {edition.replay.broken} broken</span>}
+                  </>
+                )}
+              </p>
+            </Link>
+          );
+        })}
+        {list.data?.editions.length === 0 && (
+          <p className="p-4">Nothing is published yet. Publish the draft to give the desk its rules.</p>
+        )}
+      </div>
+      <div className="overflow-auto bg-sheet p-4">
+        {one.isError && <ProblemNote problem={Problem.of(one.error)} />}
+        {one.data && (
+          <>
+            <h2 className="mb-2">
+              What edition {one.data.edition.number} changed
+              {one.data.edition.number > 1 && ` from edition ${one.data.edition.number - 1}`}
+            </h2>
+            {one.data.edition.number === 1 && <p className="mb-3">It is the first: everything in it was new.</p>}
+            {one.data.edition.changes
+              .filter((change) => change.what === 'moved')
+              .map((change) => (
+                <p key={change.key} className="mb-2">
+                  <span className="soft">rule moved</span> {change.title}
+                </p>
+              ))}
+            {one.data.parts.slice(0, one.data.edition.number === 1 ? 0 : 200).map((part) => (
+              <section key={`${part.kind} ${part.key}`} className="mb-4 border border-line">
+                <h3 className="border-b border-line bg-paper px-3 py-1">
+                  <span className="soft">{WHAT[part.kind]} </span>
+                  <b>{String((part.after ?? part.before)?.title ?? (part.after ?? part.before)?.name ?? part.key)}</b>{' '}
+                  <span className="mono soft">{part.key}</span>
+                </h3>
+                <TreeDiff before={part.before} after={part.after} />
+              </section>
+            ))}
+            {one.data.edition.number === 1 && (
+              <ul>
+                {one.data.edition.changes.map((change) => (
+                  <li key={`${change.kind} ${change.key}`}>
+                    <span className="soft inline-block w-16">{WHAT[change.kind]}</span> {change.title}
+                  </li>
+                ))}
+              </ul>
+            )}
+          </>
+        )}
+      </div>
+    </main>
+  );
+}

@@ -1,0 +1,671 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { Dialog } from 'radix-ui';
+import { useEffect, useMemo, useState } from 'react';
+import { useNavigate } from 'react-router';
+import { api, type DryRun, Problem, type Run, type TicketRecord } from '../api/client';
+import { type FieldTree, fieldsOf, type TypeTree, type Values } from '../api/trees';
+import { type DeskView, moment } from '../app/desk';
+import type { Lexicon } from '../app/lexicon';
+import { useMay } from '../app/session';
+import { useMaybeWorkshop } from '../app/workshop';
+import { ProblemNote } from '../parts/ProblemNote';
+import { TraceView } from '../parts/TraceView';
+import { PercentBar, ValueEditor } from '../parts/ValueEditor';
+
+/** What the rules would make of what is being typed. */
+function useDryRun(
+  id: string | null,
+  type: string,
+  edits: Values,
+): { run: DryRun | undefined; problem: Problem | null } {
+  const text = JSON.stringify(edits);
+  const [settled, setSettled] = useState(text);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(text), 120);
+    return () => clearTimeout(timer);
+  }, [text]);
+  const any = settled !== '{}';
+  const query = useQuery({
+    queryKey: ['dry run', id, type, settled],
+    queryFn: () => api.dryRun(id, type, JSON.parse(settled) as Values),
+    enabled: any,
+    placeholderData: (old) => old,
+    gcTime: 0,
+    staleTime: 0,
+  });
+  return {
+    run: any && text !== '{}' ? query.data : undefined,
+    problem: any && query.isError ? Problem.of(query.error) : null,
+  };
+}
+
+function useReferred(type: TypeTree | undefined): Map<string, { id: string; name: string }[]> {
+  const targets = useMemo(
+    () => [...new Set(fieldsOf(type).flatMap((f) => (f.type === 'reference' && f.to ? [f.to] : [])))],
+    [type],
+  );
+  const { data } = useQuery({
+    queryKey: ['records of', targets],
+    queryFn: async () => {
+      const lists = await Promise.all(targets.map((t) => api.records(t, '')));
+      return new Map(targets.map((t, i) => [t, lists[i]?.records ?? []]));
+    },
+    enabled: targets.length > 0,
+  });
+  return data ?? new Map();
+}
+
+interface FormProps {
+  type: TypeTree;
+  values: Values;
+  edits: Values;
+  view: DeskView;
+  lexicon: Lexicon;
+  run: DryRun | undefined;
+  problem: Problem | null;
+  records: Map<string, { id: string; name: string }[]>;
+  onEdit: (key: string, value: unknown) => void;
+  isNew: boolean;
+}
+
+function Fields({ type, values, edits, view, lexicon, run, problem, records, onEdit, isNew }: FormProps) {
+  const [open, setOpen] = useState<string | null>(null);
+  const fields = fieldsOf(type).filter((f) => f.key !== 'state' && f.key !== 'title' && f.type !== 'long_text');
+  const byRule = new Map(run?.changes.filter((c) => c.rule !== null).map((c) => [c.field, c]));
+  const wrong = (key: string): string | undefined =>
+    problem?.errors.find((e) => e.pointer === `/values/${key}`)?.detail ??
+    run?.refused.find((r) => r.field === key)?.reason;
+  const row = (field: FieldTree) => {
+    const edited = field.key in edits;
+    const value = edited ? edits[field.key] : values[field.key];
+    const after = byRule.get(field.key);
+    const mistake = wrong(field.key);
+    const editing = open === field.key || (isNew && !after);
+    return (
+      <div
+        key={field.key}
+        className="grid min-h-9 grid-cols-[104px_minmax(0,1fr)] items-center gap-2 border-b border-line py-1"
+        data-test={`field-${field.key}`}
+      >
+        <span className="soft text-[13px]">{field.label}</span>
+        <div onBlur={(e) => !e.currentTarget.contains(e.relatedTarget) && open === field.key && setOpen(null)}>
+          {editing ? (
+            <ValueEditor
+              field={field}
+              value={value}
+              lexicon={lexicon}
+              records={field.to ? (records.get(field.to) ?? []) : []}
+              invalid={mistake !== undefined}
+              autoFocus={!isNew}
+              onChange={(next) => onEdit(field.key, next)}
+            />
+          ) : (
+            <button
+              type="button"
+              className="w-full text-left hover:bg-paper"
+              onClick={() => setOpen(field.key)}
+              aria-label={`Edit ${field.label}`}
+            >
+              {field.type === 'percent' && typeof value === 'number' ? (
+                <PercentBar value={value} {...(field.bands ? { bands: field.bands } : {})} />
+              ) : value === undefined || value === null ? (
+                <span className="soft">–</span>
+              ) : field.type === 'reference' ? (
+                <>
+                  {lexicon.say(value, field)} <span className="mono soft">{String(value)}</span>
+                </>
+              ) : (
+                lexicon.say(value, field)
+              )}
+              {edited && <span className="soft"> edited</span>}
+            </button>
+          )}
+          {after && (
+            <p className="bg-plumbg px-1.5 text-plum" data-test={`will-${field.key}`}>
+              → <b>{lexicon.say(after.after, field)}</b>{' '}
+              <span className="text-[12.5px]">by rule {view.rule(after.rule).split(' ')[0]}</span>
+            </p>
+          )}
+          {mistake && (
+            <p role="alert" className="text-[13px] text-red">
+              ✕ {mistake}
+            </p>
+          )}
+        </div>
+      </div>
+    );
+  };
+  const half = Math.ceil(fields.length / 2);
+  return (
+    <div className="grid grid-cols-2 gap-x-5">
+      <div>{fields.slice(0, half).map(row)}</div>
+      <div>{fields.slice(half).map(row)}</div>
+    </div>
+  );
+}
+
+function OnSaving({
+  run,
+  view,
+  lexicon,
+  type,
+}: {
+  run: DryRun | undefined;
+  view: DeskView;
+  lexicon: Lexicon;
+  type: string;
+}) {
+  if (!run) return null;
+  const acting = Object.entries(run.rules).filter(([, status]) => status === 'acted');
+  const changes = run.changes.filter((c) => c.rule !== null);
+  return (
+    <div className="mt-3 border-l-3 border-plum bg-plumbg px-3 py-2" data-test="on-saving">
+      {run.refused.length > 0 ? (
+        <b className="text-red">It cannot be saved like this: {run.refused.map((r) => r.reason).join(' ')}</b>
+      ) : (
+        <>
+          <b>
+            On saving, {acting.length === 0 ? 'no rule' : acting.length === 1 ? '1 rule' : `${acting.length} rules`}{' '}
+            will act.
+          </b>{' '}
+          {changes.map((change, i) => (
+            <span key={`${change.field} ${change.rule} ${i}`}>
+              <span className="text-plum">{view.rule(change.rule)}</span> makes{' '}
+              {lexicon.label(type, change.field).toLowerCase()}{' '}
+              {lexicon.say(change.after, lexicon.field(type, change.field))}.{' '}
+            </span>
+          ))}
+          {run.problems.map((p) => (
+            <span key={p.message} className="text-red">
+              ✕ {p.message}{' '}
+            </span>
+          ))}
+        </>
+      )}
+    </div>
+  );
+}
+
+function States({
+  type,
+  value,
+  edited,
+  onEdit,
+}: {
+  type: TypeTree;
+  value: string;
+  edited: boolean;
+  onEdit: (state: string) => void;
+}) {
+  const moves = type.moves?.find((m) => m.from === value)?.to;
+  return (shown: string) => (
+    <div className="flex" role="radiogroup" aria-label="State">
+      {(type.states ?? []).map((state) => {
+        const allowed = state.key === value || !type.moves || (moves ?? []).includes(state.key);
+        return (
+          // biome-ignore lint/a11y/useSemanticElements: a row of switches drawn as one strip
+          <button
+            key={state.key}
+            type="button"
+            role="radio"
+            aria-checked={state.key === shown}
+            disabled={!allowed}
+            title={allowed ? state.label : `There is no move from here to ${state.label}`}
+            className={`border border-l-0 border-line px-2.5 py-1 text-[13px] first:border-l ${state.key === shown ? 'bg-ink font-semibold text-paper' : allowed ? 'bg-sheet hover:bg-faint' : 'bg-paper text-soft opacity-70'}`}
+            onClick={() => onEdit(state.key)}
+          >
+            {state.label}
+            {edited && state.key === shown && ' (edited)'}
+          </button>
+        );
+      })}
+    </div>
+  );
+}
+
+function History({
+  runs,
+  view,
+  lexicon,
+  type,
+  zone,
+  onTrace,
+  onKeep,
+}: {
+  runs: Run[];
+  view: DeskView;
+  lexicon: Lexicon;
+  type: string;
+  zone: string;
+  onTrace: (run: number) => void;
+  onKeep: ((run: number) => void) | null;
+}) {
+  return (
+    <ol className="flex flex-col gap-3" data-test="history">
+      {runs.map((run) => {
+        const when = moment(run.at, zone);
+        const own = run.changes.filter((c) => c.rule === null);
+        const rules = [...new Set(run.changes.flatMap((c) => (c.rule === null ? [] : [c.rule])))];
+        const say = (c: Run['changes'][number]) => {
+          const field = lexicon.field(type, c.field);
+          return (
+            <p key={`${c.field} ${String(c.after)}`}>
+              {lexicon.label(type, c.field).toLowerCase()} <span className="was">{lexicon.say(c.before, field)}</span> →{' '}
+              <span className="now">{lexicon.say(c.after, field)}</span>
+            </p>
+          );
+        };
+        return (
+          <li key={run.run} className="border-l border-line pl-3 text-[13px]">
+            {[...rules].reverse().map((rule) => (
+              <div key={rule} className="mb-1.5 -ml-[18px] flex gap-2">
+                <span className="text-plum" title="changed by a rule">
+                  ◆
+                </span>
+                <div>
+                  <b>{view.rule(rule)}</b>
+                  {run.changes.filter((c) => c.rule === rule).map(say)}
+                </div>
+              </div>
+            ))}
+            {run.problems.map((p) => (
+              <p key={p.message} className="text-red">
+                ✕ {p.message}
+              </p>
+            ))}
+            <div className="-ml-[18px] flex gap-2">
+              <span>□</span>
+              <div>
+                <b>{lexicon.person(run.by)}</b> {run.kind === 'created' ? 'created it' : 'changed it'}{' '}
+                <span className="soft" title={when.exact}>
+                  {when.short}
+                </span>
+                {run.kind === 'created' ? (
+                  <p className="soft">{own.map((c) => lexicon.label(type, c.field).toLowerCase()).join(', ')}</p>
+                ) : (
+                  own.map(say)
+                )}
+                <p className="soft">
+                  edition {run.edition} ·{' '}
+                  <button type="button" className="underline" onClick={() => onTrace(run.run)}>
+                    why?
+                  </button>
+                  {onKeep && (
+                    <>
+                      {' '}
+                      ·{' '}
+                      <button type="button" className="underline" onClick={() => onKeep(run.run)}>
+                        keep as sample
+                      </button>
+                    </>
+                  )}
+                </p>
+              </div>
+            </div>
+          </li>
+        );
+      })}
+    </ol>
+  );
+}
+
+function TraceDialog({ run, view, onClose }: { run: number | null; view: DeskView; onClose: () => void }) {
+  const { data } = useQuery({ queryKey: ['run', run], queryFn: () => api.run(run ?? 0), enabled: run !== null });
+  return (
+    <Dialog.Root open={run !== null} onOpenChange={(open) => !open && onClose()}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="dialog-over" />
+        <Dialog.Content className="dialog" aria-describedby={undefined}>
+          <Dialog.Title className="mb-2 text-[17px] font-bold">
+            Run {run}{' '}
+            {data && (
+              <span className="soft font-normal">
+                edition {data.run.edition} · {data.run.ms} ms
+              </span>
+            )}
+          </Dialog.Title>
+          {data && <TraceView trace={data.trace} lexicon={view.lexicon.with(data.names)} ruleTitle={view.rule} />}
+          <div className="mt-4 text-right">
+            <Dialog.Close className="btn">Close</Dialog.Close>
+          </div>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+/** Both sides of a stale save, field by field. */
+function Stale({
+  current,
+  edits,
+  base,
+  lexicon,
+  onSettle,
+}: {
+  current: TicketRecord;
+  edits: Values;
+  base: Values;
+  lexicon: Lexicon;
+  onSettle: (edits: Values) => void;
+}) {
+  const clashing = Object.keys(edits).filter(
+    (key) => JSON.stringify(current.values[key] ?? null) !== JSON.stringify(base[key] ?? null),
+  );
+  const [mine, setMine] = useState(() => new Set(Object.keys(edits)));
+  return (
+    <Dialog.Root open>
+      <Dialog.Portal>
+        <Dialog.Overlay className="dialog-over" />
+        <Dialog.Content className="dialog" aria-describedby={undefined} data-test="conflict">
+          <Dialog.Title className="text-[17px] font-bold">
+            Somebody saved {current.id} while you were editing
+          </Dialog.Title>
+          <p className="mt-1 mb-3">
+            Nothing was overwritten.{' '}
+            {clashing.length === 0
+              ? 'They changed other fields than you; your edits can go on top.'
+              : 'Pick for each field what is to stand.'}
+          </p>
+          <table className="ledger">
+            <thead>
+              <tr>
+                <th>Field</th>
+                <th>Before</th>
+                <th>Theirs</th>
+                <th>Yours</th>
+              </tr>
+            </thead>
+            <tbody>
+              {Object.keys(edits).map((key) => {
+                const field = lexicon.field(current.type, key);
+                const pick = (isMine: boolean) => {
+                  const next = new Set(mine);
+                  if (isMine) next.add(key);
+                  else next.delete(key);
+                  setMine(next);
+                };
+                return (
+                  <tr key={key}>
+                    <td>{field?.label ?? key}</td>
+                    <td className="soft">{lexicon.say(base[key], field)}</td>
+                    <td>
+                      <label>
+                        <input type="radio" checked={!mine.has(key)} onChange={() => pick(false)} />{' '}
+                        {lexicon.say(current.values[key], field)}
+                      </label>
+                    </td>
+                    <td>
+                      <label>
+                        <input type="radio" checked={mine.has(key)} onChange={() => pick(true)} />{' '}
+                        {lexicon.say(edits[key], field)}
+                      </label>
+                    </td>
+                  </tr>
+                );
+              })}
+            </tbody>
+          </table>
+          <div className="mt-4 text-right">
+            <button
+              type="button"
+              className="btn btn-main"
+              onClick={() => onSettle(Object.fromEntries(Object.entries(edits).filter(([key]) => mine.has(key))))}
+            >
+              Go on with this
+            </button>
+          </div>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+export function TicketPage({ id, view }: { id: string; view: DeskView }) {
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const shop = useMaybeWorkshop();
+  const builds = useMay('builder');
+  const query = useQuery({ queryKey: ['ticket', id], queryFn: () => api.ticket(id), staleTime: 0 });
+  const [edits, setEdits] = useState<Values>({});
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const [stale, setStale] = useState<TicketRecord | null>(null);
+  const [trace, setTrace] = useState<number | null>(null);
+  const [busy, setBusy] = useState(false);
+  const ticket = query.data?.ticket;
+  const type = view.lexicon.type(ticket?.type ?? '');
+  const dry = useDryRun(id, ticket?.type ?? '', edits);
+  const records = useReferred(type);
+  if (query.isError) {
+    const why = Problem.of(query.error);
+    return (
+      <section className="bg-sheet p-10">
+        <h1>{why.message}</h1>
+        <p className="mt-2">{why.detail}</p>
+      </section>
+    );
+  }
+  if (!query.data || !ticket || !type) return <section className="bg-sheet" />;
+  const lexicon = view.lexicon.with({ ...query.data.names, ...dry.run?.names });
+  const edit = (key: string, value: unknown) => {
+    setProblem(null);
+    setEdits((old) => {
+      const next = { ...old, [key]: value };
+      if (JSON.stringify(value ?? null) === JSON.stringify(ticket.values[key] ?? null)) delete next[key];
+      return next;
+    });
+  };
+  const count = Object.keys(edits).length;
+  const save = async () => {
+    setBusy(true);
+    try {
+      await api.changeTicket(id, edits, ticket.version);
+      setEdits({});
+      setProblem(null);
+      await Promise.all([query.refetch(), client.invalidateQueries({ queryKey: ['tickets'] })]);
+    } catch (error) {
+      const why = Problem.of(error);
+      if (why.status === 412) setStale(why.current as TicketRecord);
+      else setProblem(why);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const keep = async (run: number | null) => {
+    try {
+      const answer = await api.keepAsSample(id, run);
+      shop?.saved('samples', answer);
+      shop?.takeInHand(answer.part.key);
+      navigate(`/samples/${answer.part.key}`);
+    } catch (error) {
+      setProblem(Problem.of(error));
+    }
+  };
+  const state = String(ticket.values.state ?? '');
+  const long = type.fields.filter((f) => f.type === 'long_text');
+  const created = moment(ticket.created_at, view.desk.timezone);
+  const title = 'title' in edits ? String(edits.title ?? '') : String(ticket.values.title ?? '');
+  const willState = dry.run?.changes.find((c) => c.field === 'state' && c.rule !== null);
+  return (
+    <section className="grid min-h-0 grid-cols-[minmax(0,1fr)_262px]" data-test="ticket-page">
+      <div className="overflow-auto bg-sheet px-4 py-3">
+        <div className="flex items-center gap-3 text-[13px]">
+          <span className="mono">{id}</span>
+          <span>{type.title}</span>
+          <span className="soft" title={created.exact}>
+            by {lexicon.person(String(ticket.values.requester ?? ticket.values.created_by ?? ''))}, {created.short}
+          </span>
+          <span className="flex-1" />
+          {builds && (
+            <button type="button" className="link" onClick={() => void keep(null)}>
+              Keep as sample
+            </button>
+          )}
+        </div>
+        <input
+          aria-label="Title"
+          className="-ml-1 mt-1 w-full border border-transparent px-1 text-[20px] leading-7 font-bold tracking-tight hover:border-line focus:border-teal"
+          value={title}
+          onChange={(e) => edit('title', e.target.value || null)}
+        />
+        <div className="mt-2 mb-2 flex items-center gap-3">
+          {States({ type, value: state, edited: 'state' in edits, onEdit: (next) => edit('state', next) })(
+            String(edits.state ?? state),
+          )}
+          {willState && (
+            <span className="bg-plumbg px-2 text-plum">
+              → <b>{lexicon.say(willState.after, lexicon.field(type.key, 'state'))}</b>
+            </span>
+          )}
+        </div>
+        <div className="border-t border-ink">
+          <Fields
+            type={type}
+            values={ticket.values}
+            edits={edits}
+            view={view}
+            lexicon={lexicon}
+            run={dry.run}
+            problem={problem ?? dry.problem}
+            records={records}
+            onEdit={edit}
+            isNew={false}
+          />
+        </div>
+        {count > 0 && <OnSaving run={dry.run} view={view} lexicon={lexicon} type={type.key} />}
+        <ProblemNote problem={problem ?? dry.problem} />
+        {count > 0 && (
+          <div className="mt-3 flex items-center gap-2">
+            <button type="button" className="btn btn-main" disabled={busy} onClick={() => void save()}>
+              Save {count} {count === 1 ? 'edit' : 'edits'}
+            </button>
+            <button
+              type="button"
+              className="btn"
+              onClick={() => {
+                setEdits({});
+                setProblem(null);
+              }}
+            >
+              Drop
+            </button>
+          </div>
+        )}
+        {long.map((field) => (
+          <label key={field.key} className="mt-4 block">
+            <h2 className="mb-1">{field.label}</h2>
+            <ValueEditor
+              field={field}
+              value={field.key in edits ? edits[field.key] : ticket.values[field.key]}
+              lexicon={lexicon}
+              onChange={(v) => edit(field.key, v)}
+            />
+          </label>
+        ))}
+      </div>
+      <aside className="overflow-auto border-l border-line px-4 py-3">
+        <h2 className="mb-3">What happened</h2>
+        <History
+          runs={query.data.history}
+          view={view}
+          lexicon={lexicon}
+          type={type.key}
+          zone={view.desk.timezone}
+          onTrace={setTrace}
+          onKeep={builds ? (run) => void keep(run) : null}
+        />
+      </aside>
+      <TraceDialog run={trace} view={view} onClose={() => setTrace(null)} />
+      {stale && (
+        <Stale
+          current={stale}
+          edits={edits}
+          base={ticket.values}
+          lexicon={lexicon}
+          onSettle={(kept) => {
+            setStale(null);
+            setEdits(kept);
+            void query.refetch();
+          }}
+        />
+      )}
+    </section>
+  );
+}
+
+export function NewTicket({ type: key, view, onDone }: { type: string; view: DeskView; onDone: () => void }) {
+  const navigate = useNavigate();
+  const type = view.lexicon.type(key);
+  const [edits, setEdits] = useState<Values>({});
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const dry = useDryRun(null, key, edits);
+  const records = useReferred(type);
+  if (!type) return null;
+  const lexicon = view.lexicon.with({ ...dry.run?.names });
+  const edit = (field: string, value: unknown) => {
+    setProblem(null);
+    setEdits((old) => {
+      const next = { ...old, [field]: value };
+      if (value === null || value === '') delete next[field];
+      return next;
+    });
+  };
+  const save = async () => {
+    try {
+      const answer = await api.createTicket(key, edits);
+      onDone();
+      navigate(`/tickets/${answer.ticket.id}`);
+    } catch (error) {
+      setProblem(Problem.of(error));
+    }
+  };
+  return (
+    <section className="overflow-auto bg-sheet px-4 py-3" data-test="new-ticket">
+      <span className="soft text-[13px]">New {type.title.toLowerCase()}</span>
+      <input
+        aria-label="Title"
+        placeholder={type.fields.find((f) => f.key === 'title')?.question ?? 'Title'}
+        className="-ml-1 mt-1 mb-2 w-full border border-line px-1 text-[20px] leading-8 font-bold tracking-tight focus:border-teal"
+        // biome-ignore lint/a11y/noAutofocus: a new ticket starts with its title
+        autoFocus
+        onChange={(e) => edit('title', e.target.value)}
+      />
+      <div className="max-w-[860px] border-t border-ink">
+        <Fields
+          type={type}
+          values={{}}
+          edits={edits}
+          view={view}
+          lexicon={lexicon}
+          run={dry.run}
+          problem={problem}
+          records={records}
+          onEdit={edit}
+          isNew
+        />
+        {type.fields
+          .filter((f) => f.type === 'long_text')
+          .map((field) => (
+            <label key={field.key} className="mt-3 block">
+              <h2 className="mb-1">{field.label}</h2>
+              <ValueEditor
+                field={field}
+                value={edits[field.key]}
+                lexicon={lexicon}
+                onChange={(v) => edit(field.key, v)}
+              />
+            </label>
+          ))}
+        {Object.keys(edits).length > 0 && <OnSaving run={dry.run} view={view} lexicon={lexicon} type={key} />}
+        <ProblemNote problem={problem} />
+        <div className="mt-3 flex gap-2">
+          <button type="button" className="btn btn-main" onClick={() => void save()}>
+            Create
+          </button>
+          <button type="button" className="btn" onClick={onDone}>
+            Drop
+          </button>
+        </div>
+      </div>
+    </section>
+  );
+}

@@ -1,6 +1,7 @@
 import { DropdownMenu } from 'radix-ui';
 import { type ReactNode, useState } from 'react';
 import { Link, NavLink, useNavigate } from 'react-router';
+import { fieldsOf, type TypeTree } from '../api/trees';
 import { Mark } from '../parts/Mark';
 import { useDesk } from './desk';
 import { useKeys } from './keys';
@@ -11,7 +12,7 @@ import { ShortcutsDialog } from './ShortcutsDialog';
 import { useMay, usePerson, useSignOut } from './session';
 import { useMaybeWorkshop } from './workshop';
 
-const fieldCount = (types: { fields: unknown[] }[]): number => types.reduce((sum, type) => sum + type.fields.length, 0);
+const fieldCount = (types: TypeTree[]): number => types.reduce((sum, type) => sum + fieldsOf(type).length, 0);
 
 function Rail() {
   const shop = useMaybeWorkshop();

@@ -46,7 +46,6 @@ export function usePart<T extends object>(kind: Kind, key: string): EditedPart<T
 
   if (part && !busy.current && !conflict && wanted.current === null) version.current = part.version;
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another part is another history
   useEffect(() => {
     setLocal(null);
     setTyped(null);

@@ -233,20 +233,27 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, hit, margin, marg
 
   const { top, bottom, left, right } = block();
   return (
-    // biome-ignore lint/a11y/noNoninteractiveTabindex: the grid takes the keys for its cells, as a spreadsheet does
     <table
       ref={root}
       role="grid"
       aria-label="Rows"
       tabIndex={0}
       data-test="grid"
-      className="w-full border-collapse outline-none"
+      className="w-full table-fixed border-collapse outline-none"
+      style={{ minWidth: 36 + columns.length * 112 + (margin ? 286 : 0) }}
       onKeyDown={onKeyDown}
       onCopy={onCopy}
       onPaste={onPaste}
       onFocus={() => setFocused(true)}
       onBlur={() => setFocused(false)}
     >
+      <colgroup>
+        <col style={{ width: 36 }} />
+        {columns.map((c) => (
+          <col key={c.id} />
+        ))}
+        {margin && <col style={{ width: 286 }} />}
+      </colgroup>
       <thead>
         <tr>
           <th className="w-9 border-r border-b border-line border-b-ink" aria-label="Row" />
@@ -275,7 +282,7 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, hit, margin, marg
             </th>
           ))}
           {margin && (
-            <th className="w-[286px] border-b border-b-ink border-l border-l-ink bg-paper p-2 text-left font-normal">
+            <th className="border-b border-b-ink border-l border-l-ink bg-paper px-3.5 py-2 text-left font-normal">
               {marginHead}
             </th>
           )}
@@ -283,7 +290,6 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, hit, margin, marg
       </thead>
       <tbody>
         {rows.map((_, r) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a row is known by its place
           <tr key={r} data-hit={hit(r)} data-test={`row-${r + 1}`}>
             <td className="border-r border-b border-line border-b-faint p-0 text-center">
               <DropdownMenu.Root>
@@ -330,7 +336,7 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, hit, margin, marg
                 <td
                   key={c.id}
                   role="gridcell"
-                  className={`grid-cell ${i === checks ? 'border-l-[3px] border-l-ink' : ''} ${hit(r) ? 'bg-tealbg' : c.side === 'then' ? 'bg-plumbg/25' : ''}`}
+                  className={`grid-cell border-r border-b border-r-line border-b-faint ${i === checks ? 'border-l-[3px] border-l-ink' : ''} ${hit(r) ? 'bg-tealbg' : c.side === 'then' ? 'bg-plumbg/25' : ''}`}
                   data-at={here && focused && editing === null}
                   data-picked={focused && anchor !== null && r >= top && r <= bottom && i >= left && i <= right}
                   data-wrong={mistake !== undefined}
@@ -376,9 +382,7 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, hit, margin, marg
               );
             })}
             {margin && (
-              <td className={`border-l border-b border-l-ink border-b-line px-3.5 text-[13px] ${'bg-paper'}`}>
-                {margin(r)}
-              </td>
+              <td className="border-b border-b-line border-l border-l-ink bg-paper px-3.5 text-[13px]">{margin(r)}</td>
             )}
           </tr>
         ))}

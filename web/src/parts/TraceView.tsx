@@ -115,7 +115,7 @@ function Look({ look, type, lexicon, title }: { look: RuleTrace; type: string; l
           {m.sign}
         </span>
         <b>{title}</b>
-        <span className="soft">{m.words}</span>
+        <span className="soft ml-auto shrink-0">{m.words}</span>
       </div>
       <div className="ml-[5px] flex flex-col border-l border-line pl-4 text-[13px]">{lines}</div>
     </div>

@@ -17,8 +17,8 @@ function Users({ list }: { list: User[] }) {
       {list.map((user, i) => (
         <span key={user.to}>
           {i > 0 && ', '}
-          <Link to={user.to} className="hover:underline">
-            {user.label}
+          <Link to={user.to} className="hover:underline" title={user.label}>
+            {list.length > 1 ? user.label.replace(/^(\d+) .*$/, '$1') : user.label}
           </Link>
         </span>
       ))}

@@ -321,7 +321,6 @@ function LookUps({
       })}
     >
       {list.map((l, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: a look-up may be renamed in place
         <div key={i} className="flex w-full items-center gap-2">
           <InPlaceText
             value={l.name}
@@ -589,7 +588,6 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
         <p className="mt-1 max-w-[110ch] text-[15.5px] leading-6" data-test="sentence">
           {sentence(tree, lexicon).map((piece, i) => (
             <span
-              // biome-ignore lint/suspicious/noArrayIndexKey: pieces of one sentence
               key={i}
               className={
                 piece.tone === 'strong'

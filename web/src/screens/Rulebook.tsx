@@ -87,7 +87,6 @@ export function Rulebook() {
         <h1>Rulebook</h1>
         <div className="flex" role="radiogroup" aria-label="Type">
           {[{ key: null, title: 'All' }, ...tickets].map((t) => (
-            // biome-ignore lint/a11y/useSemanticElements: a row of switches drawn as one strip
             <button
               key={t.title}
               type="button"
@@ -177,7 +176,7 @@ export function Rulebook() {
                 >
                   <td className="soft border-b border-faint pl-3 text-right align-middle">{number}</td>
                   <td
-                    className={`max-w-0 border-b border-faint px-3 py-[3px] ${tree.enabled === false ? 'opacity-50' : ''}`}
+                    className={`max-w-0 border-b border-faint px-3 py-px ${tree.enabled === false ? 'opacity-50' : ''}`}
                   >
                     <Link
                       to={`/rulebook/${tree.key}`}
@@ -233,7 +232,7 @@ export function Rulebook() {
           <tfoot className="sticky bottom-0 bg-sheet">
             <tr>
               <td className="border-t border-line" />
-              <td colSpan={3} className="soft border-t border-line px-3 py-1.5 text-[12.5px] whitespace-nowrap">
+              <td colSpan={3} className="soft border-t border-line px-3 py-1 text-[12.5px] whitespace-nowrap">
                 <b className="text-ink">As expected?</b>&ensp;◆ acted&ensp;◇ looked, did not act&ensp;· not due&ensp;◈
                 nothing left to change&ensp;✕ problem
               </td>
@@ -247,7 +246,7 @@ export function Rulebook() {
                   >
                     <Link
                       to={`/samples/${s.part.key}`}
-                      className="block py-1.5"
+                      className="block py-1"
                       title={`${s.tree.title}: ${verdict ?? 'not replayed'}`}
                       data-test={`verdict-${s.part.key}`}
                       onClick={() => shop.takeInHand(s.part.key)}

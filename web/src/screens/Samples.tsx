@@ -671,7 +671,6 @@ function Story({ edited, sample }: { edited: EditedPart<SampleTree>; sample: Num
       )}
       {Object.keys(tree.given ?? {}).length === 0 && <p className="soft border-b border-faint py-1.5">no records</p>}
       {tree.steps.map((_, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: a step is known by its place
         <StepBlock key={i} edited={edited} sample={sample} index={i} />
       ))}
       <div className="mt-4 flex gap-5">

@@ -203,7 +203,6 @@ function States({
       {(type.states ?? []).map((state) => {
         const allowed = state.key === value || !type.moves || (moves ?? []).includes(state.key);
         return (
-          // biome-ignore lint/a11y/useSemanticElements: a row of switches drawn as one strip
           <button
             key={state.key}
             type="button"

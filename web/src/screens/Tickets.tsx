@@ -183,7 +183,6 @@ export default function Tickets() {
       },
       { replace: true },
     );
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the words alone, once they rest
   useEffect(() => {
     const timer = setTimeout(() => words !== (search.get('q') ?? '') && set('q', words || null), 200);
     return () => clearTimeout(timer);

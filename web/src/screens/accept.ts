@@ -14,7 +14,7 @@ export function accept(sample: SampleTree, step: number, differences: Difference
       } else if (d.field === 'problems') {
         expect.problems = d.actual as string[];
       } else if (d.field === 'refused') {
-        expect.refused = d.actual === false ? false : true;
+        expect.refused = d.actual !== false;
       }
     }
     for (const word of ['acted', 'still', 'problems'] as const) if (expect[word]?.length === 0) delete expect[word];

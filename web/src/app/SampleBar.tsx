@@ -52,8 +52,8 @@ export function SampleBar({ open, onOpen }: { open: boolean; onOpen: (open: bool
         <span className="min-w-0 flex-1 truncate text-plum" data-test="bar-changes">
           {changes.map((change) => (
             <span key={`${change.field} ${change.rule} ${String(change.after)}`} className="mr-4">
-              {lexicon.label(type, change.field).toLowerCase()} →{' '}
-              {lexicon.say(change.after, lexicon.field(type, change.field))}
+              {lexicon.label(type, change.field).toLowerCase()}{' '}
+              {lexicon.sayChange(change.before, change.after, lexicon.field(type, change.field))}
             </span>
           ))}
         </span>

@@ -84,6 +84,17 @@ export class Lexicon {
     }
   }
 
+  /** What became of a field: what joined a list, or the new value; the old one when there was one. */
+  sayChange(before: unknown, after: unknown, field?: FieldTree): string {
+    if (Array.isArray(after) && (before === null || before === undefined || Array.isArray(before))) {
+      const old = (before ?? []) as unknown[];
+      const added = after.filter((item) => !old.includes(item));
+      if (added.length > 0 && old.every((item) => after.includes(item))) return `+ ${added.join(', ')}`;
+    }
+    const old = before === null || before === undefined ? '' : `${this.say(before, field)} `;
+    return `${old}→ ${this.say(after, field)}`;
+  }
+
   /** A value of unknown field: people and records by name when there is one. */
   guess(value: unknown): string {
     if (typeof value === 'string')

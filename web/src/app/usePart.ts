@@ -9,6 +9,8 @@ export interface EditedPart<T> {
   status: 'saved' | 'saving' | 'not saved';
   /** Why it could not be saved or replayed, and where. */
   problem: Problem | null;
+  /** The problem, when no place in the tree shows it, or when the edit was not saved for it. */
+  note: Problem | null;
   /** By JSON pointer into the tree. */
   errors: Map<string, InputError>;
   /** Keeps an edit: one step of undo, saved at once. */
@@ -115,6 +117,8 @@ export function usePart<T extends object>(kind: Kind, key: string): EditedPart<T
     part,
     status,
     problem: shown,
+    note:
+      shown && (status === 'not saved' || shown.errors.every((e) => !e.pointer.startsWith('/tree/'))) ? shown : null,
     errors,
     edit: (next) => {
       if (JSON.stringify(next) === JSON.stringify(tree)) {

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
-import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useState } from 'react';
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
 import {
   api,
   type Change,
@@ -82,6 +82,7 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
   const [handKey, setHandKey] = useState<string | null>(() => sessionStorage.getItem('in hand'));
   const [step, setStep] = useState(0);
   const draft = draftQuery.data;
+  const last = useRef<Replay | undefined>(undefined);
 
   const samples = useMemo(() => {
     const found: Omit<NumberedSample, 'result'>[] = [];
@@ -175,7 +176,9 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
   }
   if (!draft) return <main className="soft p-10">Reading the rulebook …</main>;
 
-  const replay = replayQuery.data;
+  // while what is being typed cannot be replayed, the last replay stays in sight
+  if (replayQuery.data) last.current = replayQuery.data;
+  const replay = last.current;
   const results = new Map(replay?.samples.map((sample) => [sample.key, sample]));
   const numbered = samples.map((sample) => ({ ...sample, result: results.get(sample.part.key) }));
   const inHand = numbered.find((sample) => sample.part.key === hand) ?? numbered[0];

@@ -1,7 +1,7 @@
 import { DropdownMenu, Popover } from 'radix-ui';
 import { type ReactNode, useState } from 'react';
-import { Link, useNavigate, useParams } from 'react-router';
-import { api, Problem, type RuleTrace } from '../api/client';
+import { Link, useParams } from 'react-router';
+import type { RuleTrace } from '../api/client';
 import {
   type Cell,
   type ChangeTree,
@@ -27,6 +27,7 @@ import { Grid, type GridColumn } from '../parts/Grid';
 import { InPlaceText } from '../parts/InPlaceText';
 import { mark } from '../parts/marks';
 import { ProblemNote } from '../parts/ProblemNote';
+import { RemovePart } from '../parts/RemovePart';
 import { useFieldSuggestions } from '../parts/useFieldSuggestions';
 import { SampleOutcome } from './SampleOutcome';
 
@@ -219,8 +220,7 @@ function RowMargin({
             <span key={change.column} className="mr-2" title={change.problem ?? change.why}>
               {change.made ? (
                 <span className="now">
-                  {label} <span className="was">{lexicon.say(change.before, field)}</span> →{' '}
-                  {lexicon.say(change.after, field)}
+                  {label} {lexicon.sayChange(change.before, change.after, field)}
                 </span>
               ) : (
                 <span className={change.problem ? 'text-red' : 'soft'}>
@@ -382,7 +382,6 @@ function LookUps({
 
 function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
   const shop = useWorkshop();
-  const navigate = useNavigate();
   const { tree, edit, typing, errors } = edited;
   const { lexicon } = shop;
   const [adding, setAdding] = useState<'check' | null>(null);
@@ -524,15 +523,6 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
     }),
   ];
   const at = shop.rules.findIndex((r) => r.tree.key === tree.key);
-  const remove = async () => {
-    try {
-      const answer = await api.deletePart('rules', tree.key, edited.part.version);
-      shop.gone('rules', tree.key, answer.changes);
-      navigate('/rulebook');
-    } catch (error) {
-      window.alert(Problem.of(error).errors[0]?.detail ?? Problem.of(error).message);
-    }
-  };
   const hits = (row: number) => look?.rows?.some((r) => r.row === row && r.fits) ?? false;
   const seen = (look?.checks ?? []).map((c) => lexicon.say(c.value, lexicon.field(event?.type ?? '', c.of)));
   return (
@@ -565,22 +555,9 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
           <button type="button" className="soft" disabled={!edited.canRedo} onClick={edited.redo} aria-label="Redo">
             redo
           </button>
-          <DropdownMenu.Root>
-            <DropdownMenu.Trigger className="link">more</DropdownMenu.Trigger>
-            <DropdownMenu.Portal>
-              <DropdownMenu.Content className="menu" align="end">
-                <DropdownMenu.Item
-                  className="menu-item"
-                  onSelect={() => edit({ ...tree, decide: tree.decide === 'every' ? 'first' : 'every' })}
-                >
-                  {tree.decide === 'every' ? 'Let the first row that fits decide' : 'Let every row that fits act'}
-                </DropdownMenu.Item>
-                <DropdownMenu.Item className="menu-item" onSelect={() => void remove()}>
-                  Remove this rule
-                </DropdownMenu.Item>
-              </DropdownMenu.Content>
-            </DropdownMenu.Portal>
-          </DropdownMenu.Root>
+          <RemovePart kind="rules" part={edited.part} title={tree.title} what="rule" to="/rulebook">
+            remove
+          </RemovePart>
         </div>
         <h1 className="mt-1">
           <InPlaceText value={tree.title} label="Title of the rule" onKeep={(title) => edit({ ...tree, title })} />
@@ -603,7 +580,7 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
             </span>
           ))}
         </p>
-        <ProblemNote problem={edited.problem && edited.problem.status !== 412 ? edited.problem : null} />
+        <ProblemNote problem={edited.note} />
       </div>
 
       <Line

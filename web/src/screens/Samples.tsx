@@ -1,7 +1,7 @@
 import { DropdownMenu } from 'radix-ui';
 import { type ReactNode, useEffect, useRef, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
-import { api, type Difference, Problem } from '../api/client';
+import { api, type Difference } from '../api/client';
 import { EXPECT_WORDS, type ExpectTree, fieldsOf, type SampleTree, type StepTree, type Values } from '../api/trees';
 import { useKeys } from '../app/keys';
 import type { Lexicon } from '../app/lexicon';
@@ -10,6 +10,7 @@ import { type NumberedSample, PROVES, useWorkshop } from '../app/workshop';
 import { Conflict } from '../parts/Conflict';
 import { InPlaceText } from '../parts/InPlaceText';
 import { ProblemNote } from '../parts/ProblemNote';
+import { RemovePart } from '../parts/RemovePart';
 import { TraceView } from '../parts/TraceView';
 import { ValueEditor } from '../parts/ValueEditor';
 import { Verdict } from '../parts/Verdict';
@@ -540,7 +541,6 @@ function StepBlock({
 
 function Story({ edited, sample }: { edited: EditedPart<SampleTree>; sample: NumberedSample }) {
   const shop = useWorkshop();
-  const navigate = useNavigate();
   const { tree, edit } = edited;
   const { lexicon } = shop;
   const records = recordsOf(tree, lexicon, -1);
@@ -556,15 +556,6 @@ function Story({ edited, sample }: { edited: EditedPart<SampleTree>; sample: Num
     const given = { ...tree.given, [type]: list };
     if (list.length === 0) delete given[type];
     edit({ ...tree, given });
-  };
-  const remove = async () => {
-    try {
-      const answer = await api.deletePart('samples', tree.key, edited.part.version);
-      navigate('/samples');
-      shop.gone('samples', tree.key, answer.changes);
-    } catch (error) {
-      window.alert(Problem.of(error).message);
-    }
   };
   const clock = new Date(tree.clock ?? '2027-01-04T09:00:00');
   return (
@@ -604,9 +595,9 @@ function Story({ edited, sample }: { edited: EditedPart<SampleTree>; sample: Num
         <button type="button" className="soft" disabled={!edited.canUndo} onClick={edited.undo}>
           undo
         </button>
-        <button type="button" className="link" onClick={() => void remove()}>
+        <RemovePart kind="samples" part={edited.part} title={tree.title} what="sample" to="/samples">
           remove
-        </button>
+        </RemovePart>
       </div>
       <div className="mt-1 flex items-baseline gap-3">
         <h1 className="min-w-0 flex-1">
@@ -619,7 +610,7 @@ function Story({ edited, sample }: { edited: EditedPart<SampleTree>; sample: Num
         </h1>
         <Verdict verdict={sample.result?.verdict} />
       </div>
-      <ProblemNote problem={edited.problem && edited.problem.status !== 412 ? edited.problem : null} />
+      <ProblemNote problem={edited.note} />
       {sample.result?.broken.map((why) => (
         <p key={why} role="alert" className="mt-2 border-l-3 border-red bg-redbg px-3 py-1">
           ✕ {why}

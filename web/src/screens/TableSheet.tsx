@@ -1,6 +1,5 @@
 import { DropdownMenu } from 'radix-ui';
-import { Link, useNavigate, useParams } from 'react-router';
-import { api, Problem } from '../api/client';
+import { Link, useParams } from 'react-router';
 import { type Cell, fieldsOf, type TableTree } from '../api/trees';
 import { useKeys } from '../app/keys';
 import { type EditedPart, usePart } from '../app/usePart';
@@ -9,6 +8,7 @@ import { Conflict } from '../parts/Conflict';
 import { Grid, type GridColumn } from '../parts/Grid';
 import { InPlaceText } from '../parts/InPlaceText';
 import { ProblemNote } from '../parts/ProblemNote';
+import { RemovePart } from '../parts/RemovePart';
 import { useFieldSuggestions } from '../parts/useFieldSuggestions';
 
 const POLICIES: [string, string][] = [
@@ -27,7 +27,6 @@ const POLICIES: [string, string][] = [
 
 function Sheet({ edited }: { edited: EditedPart<TableTree> }) {
   const shop = useWorkshop();
-  const navigate = useNavigate();
   const { tree, edit, typing, errors } = edited;
   const { lexicon } = shop;
   const suggest = useFieldSuggestions(null);
@@ -136,16 +135,6 @@ function Sheet({ edited }: { edited: EditedPart<TableTree> }) {
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
   );
-  const remove = async () => {
-    try {
-      const answer = await api.deletePart('tables', tree.key, edited.part.version);
-      navigate('/tables');
-      shop.gone('tables', tree.key, answer.changes);
-    } catch (error) {
-      const problem = Problem.of(error);
-      window.alert(problem.errors[0]?.detail ?? problem.message);
-    }
-  };
   return (
     <main className="h-full overflow-auto bg-sheet" data-test="table-sheet">
       <div className="border-b border-line bg-paper px-4 pt-2.5 pb-3">
@@ -166,9 +155,9 @@ function Sheet({ edited }: { edited: EditedPart<TableTree> }) {
           <button type="button" className="soft" disabled={!edited.canRedo} onClick={edited.redo}>
             redo
           </button>
-          <button type="button" className="link" onClick={() => void remove()}>
+          <RemovePart kind="tables" part={edited.part} title={tree.title} what="table" to="/tables">
             remove
-          </button>
+          </RemovePart>
         </div>
         <h1 className="mt-1">
           <InPlaceText value={tree.title} label="Title of the table" onKeep={(title) => edit({ ...tree, title })} />
@@ -203,7 +192,7 @@ function Sheet({ edited }: { edited: EditedPart<TableTree> }) {
             />
           ))}
         </label>
-        <ProblemNote problem={edited.problem && edited.problem.status !== 412 ? edited.problem : null} />
+        <ProblemNote problem={edited.note} />
       </div>
       <Grid
         columns={columns}

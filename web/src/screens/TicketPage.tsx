@@ -122,7 +122,7 @@ function Fields({ type, values, edits, view, lexicon, run, problem, records, onE
           )}
           {after && (
             <p className="bg-plumbg px-1.5 text-plum" data-test={`will-${field.key}`}>
-              → <b>{lexicon.say(after.after, field)}</b>{' '}
+              <b>{lexicon.sayChange(Array.isArray(after.after) ? after.before : null, after.after, field)}</b>{' '}
               <span className="text-[12.5px]">by rule {view.rule(after.rule).split(' ')[0]}</span>
             </p>
           )}
@@ -170,9 +170,14 @@ function OnSaving({
           </b>{' '}
           {changes.map((change, i) => (
             <span key={`${change.field} ${change.rule} ${i}`}>
-              <span className="text-plum">{view.rule(change.rule)}</span> makes{' '}
+              <span className="text-plum">{view.rule(change.rule)}</span> sets{' '}
               {lexicon.label(type, change.field).toLowerCase()}{' '}
-              {lexicon.say(change.after, lexicon.field(type, change.field))}.{' '}
+              {lexicon.sayChange(
+                Array.isArray(change.after) ? change.before : null,
+                change.after,
+                lexicon.field(type, change.field),
+              )}
+              .{' '}
             </span>
           ))}
           {run.problems.map((p) => (

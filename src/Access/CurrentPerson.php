@@ -10,7 +10,9 @@ use Symfony\Bundle\SecurityBundle\Security;
 /** Who is asking. */
 final class CurrentPerson
 {
-    public function __construct(private readonly Security $security) {}
+    public function __construct(private readonly Security $security)
+    {
+    }
 
     public function key(): string
     {

@@ -15,7 +15,9 @@ use Symfony\Component\Security\Core\User\UserInterface;
 #[Anyone]
 final class SessionController
 {
-    public function __construct(private readonly Security $security, private readonly Token $token) {}
+    public function __construct(private readonly Security $security, private readonly Token $token)
+    {
+    }
 
     #[Route('/api/session', name: 'session', methods: ['GET'])]
     public function read(): JsonResponse

@@ -15,7 +15,9 @@ use Symfony\Component\Security\Http\Authentication\AuthenticationSuccessHandlerI
 
 final class SignInAnswer implements AuthenticationFailureHandlerInterface, AuthenticationSuccessHandlerInterface
 {
-    public function __construct(private readonly Token $token) {}
+    public function __construct(private readonly Token $token)
+    {
+    }
 
     public function onAuthenticationSuccess(Request $request, TokenInterface $token): Response
     {

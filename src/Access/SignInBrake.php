@@ -20,7 +20,8 @@ final class SignInBrake
         private readonly EntityManagerInterface $entities,
         private readonly RequestStack $requests,
         private readonly ClockInterface $clock,
-    ) {}
+    ) {
+    }
 
     #[AsEventListener(priority: 2000)]
     public function check(CheckPassportEvent $event): void

@@ -11,7 +11,9 @@ final class Token
 {
     public const HEADER = 'X-Sorvel-Token';
 
-    public function __construct(private readonly RequestStack $requests) {}
+    public function __construct(private readonly RequestStack $requests)
+    {
+    }
 
     public function value(): string
     {

@@ -13,7 +13,9 @@ use Symfony\Component\HttpKernel\KernelEvents;
 #[AsEventListener(event: KernelEvents::REQUEST, priority: 16)]
 final class TokenGuard
 {
-    public function __construct(private readonly Token $token) {}
+    public function __construct(private readonly Token $token)
+    {
+    }
 
     public function __invoke(RequestEvent $event): void
     {

@@ -29,14 +29,15 @@ final class Desk
         private readonly Editions $editions,
         private readonly ClockInterface $clock,
         private readonly LoggerInterface $logger,
-    ) {}
+    ) {
+    }
 
     public function rulebook(): Rulebook
     {
         return $this->editions->rulebook() ?? throw new Problem(409, 'This desk has no edition in force yet.', 'Publish the draft first.');
     }
 
-    /** @param array<string, mixed> $values */
+    /** @param  array<string, mixed>  $values */
     public function create(string $type, array $values, ?string $by, ?\DateTimeImmutable $at = null, ?string $id = null): SavedEvent
     {
         $of = $this->type($type);

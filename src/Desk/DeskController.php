@@ -15,7 +15,9 @@ use Symfony\Component\Security\Http\Attribute\IsGranted;
 #[IsGranted(Role::AGENT)]
 final class DeskController
 {
-    public function __construct(private readonly Desk $desk, private readonly Records $records, private readonly Editions $editions) {}
+    public function __construct(private readonly Desk $desk, private readonly Records $records, private readonly Editions $editions)
+    {
+    }
 
     #[Route('/api/desk', methods: ['GET'])]
     public function read(): JsonResponse

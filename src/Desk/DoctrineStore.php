@@ -15,7 +15,9 @@ final class DoctrineStore implements RecordStore
     /** @var array<string, StoredRecord|null> */
     private array $read = [];
 
-    public function __construct(private readonly Records $records, private readonly Rulebook $rulebook, private readonly \DateTimeImmutable $now) {}
+    public function __construct(private readonly Records $records, private readonly Rulebook $rulebook, private readonly \DateTimeImmutable $now)
+    {
+    }
 
     public function find(string $id): ?Record
     {

@@ -19,7 +19,9 @@ final class Records
 {
     private const TIME = 'Y-m-d H:i:s';
 
-    public function __construct(private readonly Connection $database) {}
+    public function __construct(private readonly Connection $database)
+    {
+    }
 
     public function find(string $id, Rulebook $rulebook, bool $lock = false): ?StoredRecord
     {
@@ -102,8 +104,8 @@ final class Records
     /** @return array{tickets: list<StoredRecord>, total: int, next: string|null} */
     public function tickets(TicketQuery $query, Rulebook $rulebook): array
     {
-        [$where, $parameters, $types] = $this->where($query, $rulebook);
-        $total = $this->database->fetchOne('SELECT COUNT(*) FROM record r WHERE '.$where, $parameters, $types);
+        [$where, $parameters] = $this->where($query, $rulebook);
+        $total = $this->database->fetchOne('SELECT COUNT(*) FROM record r WHERE '.$where, $parameters);
         [$join, $order, $joinParameters] = $this->order($query, $rulebook);
         $direction = $query->descending ? 'DESC' : 'ASC';
         if ($query->after !== null) {
@@ -111,7 +113,7 @@ final class Records
             array_push($parameters, $query->after[0], $query->after[0], $query->after[1]);
         }
         $sql = sprintf('SELECT r.*, %s AS sort_value FROM record r %s WHERE %s ORDER BY sort_value %s, r.id %s LIMIT %d', $order, $join, $where, $direction, $direction, $query->limit + 1);
-        $rows = $this->database->fetchAllAssociative($sql, [...$joinParameters, ...$parameters], $this->shifted($types, count($joinParameters)));
+        $rows = $this->database->fetchAllAssociative($sql, [...$joinParameters, ...$parameters]);
         $more = count($rows) > $query->limit;
         $rows = array_slice($rows, 0, $query->limit);
         $last = end($rows);
@@ -123,12 +125,11 @@ final class Records
         ];
     }
 
-    /** @return array{string, list<mixed>, array<int, ArrayParameterType>} */
+    /** @return array{string, list<mixed>} */
     private function where(TicketQuery $query, Rulebook $rulebook): array
     {
         $where = ['r.ticket = 1'];
         $parameters = [];
-        $types = [];
         if ($query->type !== null) {
             $where[] = 'r.type = ?';
             $parameters[] = $query->type;
@@ -151,7 +152,7 @@ final class Records
             }
         }
 
-        return [implode(' AND ', $where), $parameters, $types];
+        return [implode(' AND ', $where), $parameters];
     }
 
     /** @return list<array{string, string}> type and state */
@@ -205,20 +206,6 @@ final class Records
         return null;
     }
 
-    /**
-     * @param  array<int, ArrayParameterType>  $types
-     * @return array<int, ArrayParameterType>
-     */
-    private function shifted(array $types, int $by): array
-    {
-        $shifted = [];
-        foreach ($types as $i => $type) {
-            $shifted[$i + $by] = $type;
-        }
-
-        return $shifted;
-    }
-
     /** @return array<string, mixed> */
     private function columns(Record $record, RecordType $type, \DateTimeImmutable $at): array
     {
@@ -253,7 +240,7 @@ final class Records
         }
     }
 
-    /** @param array<string, mixed> $row */
+    /** @param  array<string, mixed>  $row */
     private function stored(array $row, Rulebook $rulebook): StoredRecord
     {
         $values = json_decode(self::string($row['field_values']), true, 64, JSON_THROW_ON_ERROR);

@@ -8,5 +8,7 @@ use Sorvel\App\Run\Run;
 
 final class SavedEvent
 {
-    public function __construct(public readonly StoredRecord $stored, public readonly Run $run) {}
+    public function __construct(public readonly StoredRecord $stored, public readonly Run $run)
+    {
+    }
 }

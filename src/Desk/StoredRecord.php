@@ -14,7 +14,8 @@ final class StoredRecord
         public readonly int $version,
         public readonly \DateTimeImmutable $createdAt,
         public readonly \DateTimeImmutable $changedAt,
-    ) {}
+    ) {
+    }
 
     /** @return array<string, mixed> as the API shows it */
     public function toArray(): array

@@ -27,7 +27,8 @@ final class TicketController
         private readonly Records $records,
         private readonly CurrentPerson $person,
         private readonly EntityManagerInterface $entities,
-    ) {}
+    ) {
+    }
 
     #[Route('/api/tickets', methods: ['GET'])]
     public function list(Request $request): JsonResponse

@@ -23,7 +23,8 @@ final class TicketQuery
         public readonly bool $descending,
         public readonly ?array $after,
         public readonly int $limit,
-    ) {}
+    ) {
+    }
 
     public static function of(Request $request, Rulebook $rulebook): self
     {

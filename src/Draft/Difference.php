@@ -99,7 +99,7 @@ final class Difference
             $length[$i] = 1;
             $previous[$i] = -1;
             for ($j = 0; $j < $i; $j++) {
-                if ($numbers[$j] < $number && $length[$j] + 1 > $length[$i]) {
+                if ($numbers[$j] < $number && $length[$i] < $length[$j] + 1) {
                     $length[$i] = $length[$j] + 1;
                     $previous[$i] = $j;
                 }
@@ -130,7 +130,7 @@ final class Difference
         return $parts;
     }
 
-    /** @param array<string, mixed> $part */
+    /** @param  array<string, mixed>  $part */
     private static function text(array $part): string
     {
         return (string) json_encode($part);

@@ -29,7 +29,8 @@ final class Draft
         private readonly EntityManagerInterface $entities,
         private readonly Editions $editions,
         private readonly ClockInterface $clock,
-    ) {}
+    ) {
+    }
 
     /** @return list<DraftPart> in order */
     public function parts(PartKind $kind): array
@@ -147,7 +148,7 @@ final class Draft
         return array_map(fn (DraftPart $p): Sample => SampleBuilder::build($p->tree()), $this->parts(PartKind::Samples));
     }
 
-    /** @param array<string, mixed> $tree */
+    /** @param  array<string, mixed>  $tree */
     public static function sample(array $tree): Sample
     {
         try {
@@ -157,7 +158,7 @@ final class Draft
         }
     }
 
-    /** @param array<string, mixed> $tree */
+    /** @param  array<string, mixed>  $tree */
     public function add(PartKind $kind, array $tree, ?int $position, string $by): DraftPart
     {
         $key = is_string($tree['key'] ?? null) ? $tree['key'] : '';
@@ -175,7 +176,7 @@ final class Draft
         return $part;
     }
 
-    /** @param array<string, mixed> $tree */
+    /** @param  array<string, mixed>  $tree */
     public function save(PartKind $kind, string $key, array $tree, int $version, string $by): DraftPart
     {
         if (($tree['key'] ?? null) !== $key) {
@@ -207,7 +208,7 @@ final class Draft
         });
     }
 
-    /** @param list<string> $keys every rule once, in the new running order */
+    /** @param  list<string>  $keys every rule once, in the new running order */
     public function order(array $keys): void
     {
         $rules = [];
@@ -226,7 +227,7 @@ final class Draft
         return Difference::between($this->editions->current()?->rulebook() ?? [], $this->tree());
     }
 
-    /** @param array<string, mixed> $tree */
+    /** @param  array<string, mixed>  $tree */
     private function check(PartKind $kind, string $key, array $tree): void
     {
         $this->rulebookWith($kind, $key, $tree);
@@ -248,7 +249,7 @@ final class Draft
         return Writer::normal($tree, $kind === PartKind::Samples ? 'samples' : 'rulebook');
     }
 
-    /** @param \Closure(DraftPart): void $act */
+    /** @param  \Closure(DraftPart): void  $act */
     private function locked(PartKind $kind, string $key, int $version, \Closure $act): DraftPart
     {
         return $this->entities->wrapInTransaction(function () use ($kind, $key, $version, $act): DraftPart {
@@ -267,7 +268,7 @@ final class Draft
         });
     }
 
-    /** @param list<DraftPart> $parts */
+    /** @param  list<DraftPart>  $parts */
     private function keepOrder(PartKind $kind, array $parts): void
     {
         $this->entities->flush();

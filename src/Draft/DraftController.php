@@ -26,7 +26,8 @@ final class DraftController
         private readonly Editions $editions,
         private readonly Records $records,
         private readonly CurrentPerson $person,
-    ) {}
+    ) {
+    }
 
     #[Route('/api/draft', methods: ['GET'])]
     public function read(): JsonResponse

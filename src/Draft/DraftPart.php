@@ -15,7 +15,7 @@ class DraftPart
     #[ORM\Id]
     #[ORM\GeneratedValue]
     #[ORM\Column]
-    private ?int $id = null;
+    private ?int $id = null; // @phpstan-ignore property.unusedType (Doctrine gives it)
 
     #[ORM\Column(length: 10, enumType: PartKind::class)]
     private PartKind $kind;
@@ -40,7 +40,7 @@ class DraftPart
     #[ORM\Column]
     private \DateTimeImmutable $changedAt;
 
-    /** @param array<string, mixed> $tree */
+    /** @param  array<string, mixed>  $tree */
     public function __construct(PartKind $kind, string $key, int $position, array $tree, ?string $by, \DateTimeImmutable $at)
     {
         $this->kind = $kind;
@@ -87,7 +87,7 @@ class DraftPart
         $this->position = $position;
     }
 
-    /** @param array<string, mixed> $tree */
+    /** @param  array<string, mixed>  $tree */
     public function become(array $tree, ?string $by, \DateTimeImmutable $at): void
     {
         $this->tree = $tree;

@@ -73,7 +73,7 @@ class Edition
         return $this->samples;
     }
 
-    /** @param array{agrees: int, differs: int, broken: int} $totals */
+    /** @param  array{agrees: int, differs: int, broken: int}  $totals */
     public function replayed(array $totals): void
     {
         $this->replay = $totals;

@@ -16,7 +16,9 @@ use Symfony\Component\Security\Http\Attribute\IsGranted;
 
 final class EditionController
 {
-    public function __construct(private readonly Editions $editions, private readonly Publisher $publisher, private readonly CurrentPerson $person) {}
+    public function __construct(private readonly Editions $editions, private readonly Publisher $publisher, private readonly CurrentPerson $person)
+    {
+    }
 
     #[Route('/api/editions', methods: ['GET'])]
     #[IsGranted(Role::BUILDER)]

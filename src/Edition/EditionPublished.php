@@ -7,5 +7,7 @@ namespace Sorvel\App\Edition;
 /** Work for the worker: replay the samples of a new edition. */
 final class EditionPublished
 {
-    public function __construct(public readonly int $number) {}
+    public function __construct(public readonly int $number)
+    {
+    }
 }

@@ -18,7 +18,9 @@ final class Editions
 
     private ?int $rulebookNumber = null;
 
-    public function __construct(private readonly EntityManagerInterface $entities, private readonly CacheItemPoolInterface $cache) {}
+    public function __construct(private readonly EntityManagerInterface $entities, private readonly CacheItemPoolInterface $cache)
+    {
+    }
 
     public function current(): ?Edition
     {

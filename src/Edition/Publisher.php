@@ -22,7 +22,8 @@ final class Publisher
         private readonly Editions $editions,
         private readonly ClockInterface $clock,
         private readonly MessageBusInterface $bus,
-    ) {}
+    ) {
+    }
 
     public function publish(string $note, ?string $by): Edition
     {

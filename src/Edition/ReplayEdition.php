@@ -16,7 +16,9 @@ use Symfony\Component\Messenger\Attribute\AsMessageHandler;
 #[AsMessageHandler]
 final class ReplayEdition
 {
-    public function __construct(private readonly EntityManagerInterface $entities) {}
+    public function __construct(private readonly EntityManagerInterface $entities)
+    {
+    }
 
     public function __invoke(EditionPublished $message): void
     {

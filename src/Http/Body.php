@@ -11,8 +11,10 @@ final class Body
 {
     private const MAX_BYTES = 2_000_000;
 
-    /** @param array<string, mixed> $data */
-    private function __construct(private readonly array $data) {}
+    /** @param  array<string, mixed>  $data */
+    private function __construct(private readonly array $data)
+    {
+    }
 
     public static function of(Request $request): self
     {
@@ -76,7 +78,7 @@ final class Body
         return $list;
     }
 
-    /** @param array<string, mixed> $data */
+    /** @param  array<string, mixed>  $data */
     public static function from(array $data): self
     {
         return new self($data);

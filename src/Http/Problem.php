@@ -20,7 +20,7 @@ final class Problem extends HttpException
         parent::__construct($status, $title);
     }
 
-    /** @param list<InputError> $errors */
+    /** @param  list<InputError>  $errors */
     public static function input(string $title, array $errors, string $prefix = ''): self
     {
         return new self(422, $title, 'Nothing was saved. Mend what is listed and try again.', array_map(fn (InputError $e): array => ['pointer' => $prefix.$e->path, 'detail' => $e->message, 'from' => $e->from, 'to' => $e->to], $errors));

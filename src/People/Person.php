@@ -90,7 +90,9 @@ class Person implements PasswordAuthenticatedUserInterface, UserInterface
         return $this->email === '' ? throw new \LogicException('A person has an email address.') : $this->email;
     }
 
-    public function eraseCredentials(): void {}
+    public function eraseCredentials(): void
+    {
+    }
 
     /** @return array<string, mixed> as a rulebook lists people */
     public function tree(): array

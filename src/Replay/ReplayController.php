@@ -23,7 +23,9 @@ use Symfony\Component\Security\Http\Attribute\IsGranted;
 /** Replays the samples through the draft, also with a part as it is being typed. Saves nothing. */
 final class ReplayController
 {
-    public function __construct(private readonly Draft $draft) {}
+    public function __construct(private readonly Draft $draft)
+    {
+    }
 
     #[Route('/api/replay', methods: ['POST'])]
     #[IsGranted(Role::BUILDER)]

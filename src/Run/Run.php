@@ -15,7 +15,7 @@ class Run
     #[ORM\Id]
     #[ORM\GeneratedValue]
     #[ORM\Column]
-    private ?int $id = null;
+    private ?int $id = null; // @phpstan-ignore property.unusedType (Doctrine gives it)
 
     #[ORM\Column(length: 40)]
     private string $record;

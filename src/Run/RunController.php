@@ -15,7 +15,9 @@ use Symfony\Component\Security\Http\Attribute\IsGranted;
 #[IsGranted(Role::AGENT)]
 final class RunController
 {
-    public function __construct(private readonly EntityManagerInterface $entities, private readonly Desk $desk) {}
+    public function __construct(private readonly EntityManagerInterface $entities, private readonly Desk $desk)
+    {
+    }
 
     #[Route('/api/runs/{run}', methods: ['GET'], requirements: ['run' => '\d{1,9}'])]
     public function read(int $run): JsonResponse

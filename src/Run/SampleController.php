@@ -26,7 +26,8 @@ final class SampleController
         private readonly Draft $draft,
         private readonly SampleFromRun $fromRun,
         private readonly CurrentPerson $person,
-    ) {}
+    ) {
+    }
 
     #[Route('/api/tickets/{id}/sample', methods: ['POST'])]
     #[IsGranted(Role::BUILDER)]

@@ -21,7 +21,9 @@ final class SampleFromRun
 {
     private const MAX_DEPTH = 3;
 
-    public function __construct(private readonly Desk $desk, private readonly Draft $draft, private readonly Records $records) {}
+    public function __construct(private readonly Desk $desk, private readonly Draft $draft, private readonly Records $records)
+    {
+    }
 
     /** @return array<string, mixed> */
     public function tree(Run $run): array

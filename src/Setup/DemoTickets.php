@@ -22,7 +22,9 @@ final class DemoTickets
 
     private \DateTimeImmutable $at;
 
-    public function __construct(private readonly Desk $desk, private readonly EntityManagerInterface $entities) {}
+    public function __construct(private readonly Desk $desk, private readonly EntityManagerInterface $entities)
+    {
+    }
 
     public function make(string $folder, \DateTimeImmutable $now, int $count = 300): void
     {
@@ -61,7 +63,7 @@ final class DemoTickets
         $this->walk($id, [['logged', 25], ['under_way', 60], [$this->pick(['fixed', 'waiting_for_parts']), 70], ['closed', 55]]);
     }
 
-    /** @param array<string, mixed> $phrase */
+    /** @param  array<string, mixed>  $phrase */
     private function request(array $phrase): void
     {
         [$least, $most] = $phrase['people'];
@@ -85,7 +87,7 @@ final class DemoTickets
         $this->walk($id, [['planned', 30], ['parts_in', 70], ['fitting', 70], ['sea_trial', 60], ['handed_over', 50]]);
     }
 
-    /** @param array<string, mixed> $values */
+    /** @param  array<string, mixed>  $values */
     private function create(string $type, array $values): string
     {
         $by = $this->pick(['rafi', 'lena', 'bram', 'juno', 'alva', 'otto', 'sol', 'kit', 'dirk', 'mats']);

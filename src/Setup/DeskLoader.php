@@ -24,7 +24,8 @@ final class DeskLoader
         private readonly EntityManagerInterface $entities,
         private readonly ClockInterface $clock,
         private readonly Publisher $publisher,
-    ) {}
+    ) {
+    }
 
     public function hasDesk(): bool
     {

@@ -23,7 +23,8 @@ final class Arrival
         private readonly RecordType $type,
         private readonly ?Record $before,
         private readonly Viewer $viewer,
-    ) {}
+    ) {
+    }
 
     /** @return array{Record, list<array{field: string, reason: string}>, list<array{rule: string|null, field: string|null, message: string}>} */
     public function take(): array
@@ -74,7 +75,7 @@ final class Arrival
             return $record->with($field->key, null);
         }
         $old = $record->value($field->key);
-        if (is_array($value) ? $value === $old : $value === Record::json([$old])[0]) {
+        if (is_array($value) ? $value === $old : $value === Record::plain($old)) {
             return $record;
         }
         try {

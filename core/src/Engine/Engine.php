@@ -15,7 +15,9 @@ final class Engine
 {
     public const MAX_PASSES = 10;
 
-    public function __construct(private readonly Rulebook $rulebook) {}
+    public function __construct(private readonly Rulebook $rulebook)
+    {
+    }
 
     /** @throws \OutOfBoundsException when the event names a type or a record that is not there */
     public function handle(Event $event, RecordStore $store, TraceLevel $level = TraceLevel::Full): Outcome

@@ -20,15 +20,16 @@ final class Event
         public readonly array $values,
         public readonly ?string $by,
         public readonly string $at,
-    ) {}
+    ) {
+    }
 
-    /** @param array<string, mixed> $values */
+    /** @param  array<string, mixed>  $values */
     public static function created(string $type, string $id, array $values, ?string $by, string $at): self
     {
         return new self(EventKind::Created, $type, $id, $values, $by, $at);
     }
 
-    /** @param array<string, mixed> $values */
+    /** @param  array<string, mixed>  $values */
     public static function changed(string $type, string $id, array $values, ?string $by, string $at): self
     {
         return new self(EventKind::Changed, $type, $id, $values, $by, $at);

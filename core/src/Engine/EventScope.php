@@ -69,7 +69,7 @@ final class EventScope implements Scope
         if (! is_string($field) || ! isset($this->type->fields[$field])) {
             return $warnings->add('changed() needs the key of a field, in quotes.');
         }
-        $this->viewer->reads->note('was.'.$field, Record::json([$this->before?->value($field)])[0]);
+        $this->viewer->reads->note('was.'.$field, Record::plain($this->before?->value($field)));
 
         return ! Record::same($this->before?->value($field), $this->record->value($field));
     }

@@ -24,7 +24,9 @@ final class LookScope implements Scope
     /** @var array<string, true> being found right now */
     private array $open = [];
 
-    public function __construct(private readonly Rule $rule, private readonly EventScope $event, private readonly Viewer $viewer) {}
+    public function __construct(private readonly Rule $rule, private readonly EventScope $event, private readonly Viewer $viewer)
+    {
+    }
 
     public function has(string $name): bool
     {

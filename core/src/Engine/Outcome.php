@@ -32,7 +32,8 @@ final class Outcome
         public readonly array $tableRows,
         public readonly array $changes,
         public readonly array $trace,
-    ) {}
+    ) {
+    }
 
     public function isRefused(): bool
     {

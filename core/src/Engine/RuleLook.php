@@ -200,7 +200,8 @@ final class RuleLook
             $problem = sprintf('%s was not set: %s', $field->label, $misfit->getMessage());
             $this->problem($field->key, $problem);
         }
-        [$beforeJson, $afterJson] = Record::json([$before, $after]);
+        $beforeJson = Record::plain($before);
+        $afterJson = Record::plain($after);
         if (! Record::same($before, $after)) {
             $this->event->becomes($record->with($field->key, $after));
             $this->changes[] = ['field' => $field->key, 'before' => $beforeJson, 'after' => $afterJson, 'rule' => $this->rule->key];
@@ -237,7 +238,7 @@ final class RuleLook
         return [$value, [...$seen, 'warnings' => $warnings->all()]];
     }
 
-    /** @param list<array{table: string, inputs: list<mixed>, rows: list<int>, value: mixed}> $calls */
+    /** @param  list<array{table: string, inputs: list<mixed>, rows: list<int>, value: mixed}>  $calls */
     private function noteTables(array $calls): void
     {
         foreach ($calls as $call) {

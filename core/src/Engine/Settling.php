@@ -58,7 +58,8 @@ final class Settling
             $old = $before?->value($field->key);
             $new = $record->value($field->key);
             if (! $field->fixed && ! Record::same($old, $new)) {
-                [$old, $new] = Record::json([$old, $new]);
+                $old = Record::plain($old);
+                $new = Record::plain($new);
                 $this->changes[] = ['field' => $field->key, 'before' => $old, 'after' => $new, 'rule' => null];
             }
         }
@@ -69,7 +70,7 @@ final class Settling
         return $this->scope->record();
     }
 
-    /** @param list<Rule> $rules enabled rules of the type, in running order */
+    /** @param  list<Rule>  $rules enabled rules of the type, in running order */
     public function settle(array $rules): void
     {
         /** @var array<string, int> $seen state at the end of a pass, to its number */
@@ -186,7 +187,7 @@ final class Settling
         }
     }
 
-    /** @param array<int, array{Record, list<string>, int}> $ends */
+    /** @param  array<int, array{Record, list<string>, int}>  $ends */
     private function stopAt(array $ends, int $first, bool $repeats): void
     {
         $rules = [];

@@ -32,7 +32,9 @@ final class Evaluator
 {
     private const MAX_TEXT = 1_000_000;
 
-    public function __construct(private readonly Warnings $warnings) {}
+    public function __construct(private readonly Warnings $warnings)
+    {
+    }
 
     public function value(Node $node, Scope $scope): mixed
     {

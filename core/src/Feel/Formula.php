@@ -7,7 +7,9 @@ namespace Sorvel\Core\Feel;
 /** A formula, parsed once. */
 final class Formula
 {
-    private function __construct(public readonly string $source, public readonly Node $tree) {}
+    private function __construct(public readonly string $source, public readonly Node $tree)
+    {
+    }
 
     /** @throws FeelError */
     public static function parse(string $source): self

@@ -19,5 +19,6 @@ final class FunctionValue
         public readonly \Closure $body,
         public readonly int $required,
         public readonly bool $variadic = false,
-    ) {}
+    ) {
+    }
 }

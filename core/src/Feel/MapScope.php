@@ -7,8 +7,10 @@ namespace Sorvel\Core\Feel;
 /** Names given one by one, before those of an outer scope. */
 final class MapScope implements Scope
 {
-    /** @param array<string, mixed> $values */
-    public function __construct(private array $values = [], private readonly ?Scope $outer = null) {}
+    /** @param  array<string, mixed>  $values */
+    public function __construct(private array $values = [], private readonly ?Scope $outer = null)
+    {
+    }
 
     public function has(string $name): bool
     {

@@ -10,7 +10,9 @@ namespace Sorvel\Core\Feel;
  */
 abstract class Node
 {
-    public function __construct(public readonly int $from, public readonly int $to) {}
+    public function __construct(public readonly int $from, public readonly int $to)
+    {
+    }
 
     /** @return list<Node> the direct parts, in reading order */
     abstract public function parts(): array;

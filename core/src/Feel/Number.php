@@ -54,11 +54,17 @@ final class Number
         return is_int($a) && is_int($b) ? $a <=> $b : self::decimal($a)->compareTo(self::decimal($b));
     }
 
+    /** PHP turns a whole result that does not fit into a float; then the exact way is taken. */
+    private static function whole(int|float $result): ?int
+    {
+        return is_int($result) ? $result : null;
+    }
+
     public static function add(int|BigDecimal $a, int|BigDecimal $b): int|BigDecimal
     {
         if (is_int($a) && is_int($b)) {
-            $sum = $a + $b;
-            if (is_int($sum)) {
+            $sum = self::whole($a + $b);
+            if ($sum !== null) {
                 return $sum;
             }
         }
@@ -69,8 +75,8 @@ final class Number
     public static function subtract(int|BigDecimal $a, int|BigDecimal $b): int|BigDecimal
     {
         if (is_int($a) && is_int($b)) {
-            $difference = $a - $b;
-            if (is_int($difference)) {
+            $difference = self::whole($a - $b);
+            if ($difference !== null) {
                 return $difference;
             }
         }
@@ -81,8 +87,8 @@ final class Number
     public static function multiply(int|BigDecimal $a, int|BigDecimal $b): int|BigDecimal
     {
         if (is_int($a) && is_int($b)) {
-            $product = $a * $b;
-            if (is_int($product)) {
+            $product = self::whole($a * $b);
+            if ($product !== null) {
                 return $product;
             }
         }

@@ -320,7 +320,8 @@ final class Parser
 
     private function in(Node $value): Node
     {
-        $range = $this->range();
+        $isTest = $this->current()->is('(') && $this->next()->kind === TokenKind::Symbol && in_array($this->next()->text, self::COMPARISONS, true);
+        $range = $isTest ? null : $this->range();
         if ($range !== null) {
             return new In($value, [$range], $value->from, $range->to);
         }
@@ -401,7 +402,7 @@ final class Parser
                 $this->take();
                 $name = $this->current()->kind === TokenKind::Keyword ? $this->take()->text : $this->aName('the name of a part');
                 $node = new Path($node, $name, $node->from, $this->previousEnd());
-            } elseif ($token->is('[')) {
+            } elseif ($token->is('[') && ! $this->closesRange()) {
                 $this->take();
                 $by = $this->anExpression();
                 $this->need(']', 'after the filter');
@@ -412,6 +413,16 @@ final class Parser
                 return $node;
             }
         }
+    }
+
+    /** In `]1..2[` the bracket ends the range: nothing that could be a filter follows it. */
+    private function closesRange(): bool
+    {
+        $next = $this->next();
+
+        return $next->kind === TokenKind::End
+            || ($next->kind === TokenKind::Symbol && ! in_array($next->text, ['(', '[', ']', '{', '-', '?', '@'], true))
+            || ($next->kind === TokenKind::Keyword && in_array($next->text, ['and', 'or', 'then', 'else', 'in', 'between', 'return', 'satisfies', 'instance'], true));
     }
 
     private function call(Node $function): Node

@@ -6,8 +6,10 @@ namespace Sorvel\Core\Feel;
 
 final class PlainContext implements Context
 {
-    /** @param array<string, mixed> $entries */
-    public function __construct(private readonly array $entries) {}
+    /** @param  array<string, mixed>  $entries */
+    public function __construct(private readonly array $entries)
+    {
+    }
 
     public function has(string $name): bool
     {

@@ -53,7 +53,7 @@ final class Printer
         };
     }
 
-    /** @param list<Node> $tests */
+    /** @param  list<Node>  $tests */
     public function printTests(array $tests): string
     {
         return $this->list($tests);
@@ -106,13 +106,13 @@ final class Printer
         return preg_match('~^[\p{L}_][\p{L}\p{N}_]*$~u', $key) === 1 ? $key : self::quote($key);
     }
 
-    /** @param list<Node> $nodes */
+    /** @param  list<Node>  $nodes */
     private function list(array $nodes): string
     {
         return implode(', ', array_map($this->print(...), $nodes));
     }
 
-    /** @param array<int|string, Node> $arguments */
+    /** @param  array<int|string, Node>  $arguments */
     private function arguments(array $arguments): string
     {
         $texts = [];
@@ -123,7 +123,7 @@ final class Printer
         return implode(', ', $texts);
     }
 
-    /** @param list<array{string, Node}> $iterators */
+    /** @param  list<array{string, Node}>  $iterators */
     private function iterators(array $iterators): string
     {
         return implode(', ', array_map(fn (array $i): string => $i[0].' in '.$this->print($i[1]), $iterators));

@@ -12,7 +12,8 @@ final class Range
         public readonly mixed $start,
         public readonly mixed $end,
         public readonly bool $endIncluded,
-    ) {}
+    ) {
+    }
 
     /** Null when the value cannot be compared with an end. */
     public function holds(mixed $value): ?bool

@@ -6,13 +6,14 @@ namespace Sorvel\Core\Feel;
 
 final class Token
 {
-    /** @param string $text the decoded value of a text, the source of anything else */
+    /** @param  string  $text the decoded value of a text, the source of anything else */
     public function __construct(
         public readonly TokenKind $kind,
         public readonly string $text,
         public readonly int $from,
         public readonly int $to,
-    ) {}
+    ) {
+    }
 
     public function is(string $text): bool
     {

@@ -9,8 +9,10 @@ use Sorvel\Core\Feel\Node\AnyValue;
 /** The tests of a check cell, parsed once; one of them must hold. */
 final class UnaryTests
 {
-    /** @param non-empty-list<Node> $tests */
-    private function __construct(public readonly string $source, public readonly array $tests) {}
+    /** @param  non-empty-list<Node>  $tests */
+    private function __construct(public readonly string $source, public readonly array $tests)
+    {
+    }
 
     /** @throws FeelError */
     public static function parse(string $source): self

@@ -47,7 +47,9 @@ final class FormulaCheck
     /** @var list<FeelError> */
     private array $errors = [];
 
-    private function __construct(private readonly Names $names) {}
+    private function __construct(private readonly Names $names)
+    {
+    }
 
     /** @return list<FeelError> */
     public static function formula(Formula $formula, Names $names, ?KnownType $must = null): array
@@ -87,7 +89,7 @@ final class FormulaCheck
         return $check->errors;
     }
 
-    /** @param array<string, KnownType> $known */
+    /** @param  array<string, KnownType>  $known */
     private function type(Node $node, array $known): KnownType
     {
         switch ($node::class) {
@@ -183,7 +185,7 @@ final class FormulaCheck
         });
     }
 
-    /** @param array<string, KnownType> $known */
+    /** @param  array<string, KnownType>  $known */
     private function name(Name $node, array $known): KnownType
     {
         if (isset($known[$node->name])) {
@@ -205,7 +207,7 @@ final class FormulaCheck
         return KnownType::any();
     }
 
-    /** @param array<string, KnownType> $known */
+    /** @param  array<string, KnownType>  $known */
     private function path(Path $node, array $known): KnownType
     {
         $of = $this->type($node->of, $known);
@@ -232,7 +234,7 @@ final class FormulaCheck
         return $parts[$node->name] ?? KnownType::any();
     }
 
-    /** @param array<string, KnownType> $known */
+    /** @param  array<string, KnownType>  $known */
     private function arithmetic(Arithmetic $node, array $known): KnownType
     {
         $left = $this->type($node->left, $known);
@@ -252,7 +254,7 @@ final class FormulaCheck
         return in_array($left->what, $textual, true) || in_array($right->what, $textual, true) ? new KnownType('text') : ($node->operator === '+' && $left->what === 'any' && $right->what === 'any' ? KnownType::any() : new KnownType('number'));
     }
 
-    /** @param array<string, KnownType> $known */
+    /** @param  array<string, KnownType>  $known */
     private function filter(Filter $node, array $known): KnownType
     {
         $of = $this->type($node->of, $known);
@@ -267,7 +269,7 @@ final class FormulaCheck
         return $of->what === 'list' ? KnownType::any() : $of;
     }
 
-    /** @param array<string, KnownType> $known */
+    /** @param  array<string, KnownType>  $known */
     private function call(Call $node, array $known): KnownType
     {
         $function = $this->type($node->function, $known);
@@ -286,7 +288,7 @@ final class FormulaCheck
         return KnownType::any();
     }
 
-    /** @param array<string, KnownType> $known */
+    /** @param  array<string, KnownType>  $known */
     private function test(Node $test, KnownType $of, array $known): void
     {
         if ($test instanceof AnyValue) {

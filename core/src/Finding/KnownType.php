@@ -22,14 +22,15 @@ final class KnownType
         public readonly ?Field $field = null,
         public readonly ?RecordType $type = null,
         public readonly ?array $arity = null,
-    ) {}
+    ) {
+    }
 
     public static function any(): self
     {
         return new self('any');
     }
 
-    /** @param array<string, RecordType> $types */
+    /** @param  array<string, RecordType>  $types */
     public static function ofField(Field $field, array $types): self
     {
         return match ($field->type) {

@@ -23,7 +23,8 @@ final class Names
         public readonly array $types,
         public readonly array $people,
         public readonly array $teams,
-    ) {}
+    ) {
+    }
 
     /**
      * @param  array<string, RecordType>  $types

@@ -18,7 +18,8 @@ final class InputError
         public readonly ?int $line = null,
         public readonly ?int $from = null,
         public readonly ?int $to = null,
-    ) {}
+    ) {
+    }
 
     public function in(string $file, ?int $line): self
     {

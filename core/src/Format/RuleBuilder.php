@@ -40,9 +40,11 @@ final class RuleBuilder
      * @param  \Closure(RecordType): Names  $namesOf
      * @param  array<string, RecordType>  $types
      */
-    public function __construct(private readonly RulebookBuilder $book, private readonly \Closure $namesOf, private readonly array $types) {}
+    public function __construct(private readonly RulebookBuilder $book, private readonly \Closure $namesOf, private readonly array $types)
+    {
+    }
 
-    /** @param array<string, mixed> $r */
+    /** @param  array<string, mixed>  $r */
     public function rule(array $r, string $path): ?Rule
     {
         $on = [];
@@ -68,8 +70,10 @@ final class RuleBuilder
         }
         $lookUps = $this->lookUps($r['look_ups'] ?? [], $path);
         $onlyIf = isset($r['only_if']) ? $this->book->formula($path.'/only_if', $r['only_if']) : null;
-        foreach ($onlyIf === null ? [] : $this->names as $names) {
-            $this->book->checkYesNo($path.'/only_if', $onlyIf, $names);
+        if ($onlyIf !== null) {
+            foreach ($this->names as $names) {
+                $this->book->checkYesNo($path.'/only_if', $onlyIf, $names);
+            }
         }
         $checks = [];
         foreach ($r['checks'] ?? [] as $i => $check) {
@@ -95,7 +99,10 @@ final class RuleBuilder
 
     private function checkAll(string $path, ?Formula $formula): void
     {
-        foreach ($formula === null ? [] : $this->names as $names) {
+        if ($formula === null) {
+            return;
+        }
+        foreach ($this->names as $names) {
             $this->book->take($path, FormulaCheck::formula($formula, $names));
         }
     }
@@ -200,7 +207,7 @@ final class RuleBuilder
         return $lookUps;
     }
 
-    /** @param array<string, mixed> $c */
+    /** @param  array<string, mixed>  $c */
     private function change(array $c, string $path): ?ChangeColumn
     {
         $kinds = array_values(array_intersect(self::CHANGES, array_keys($c)));
@@ -270,18 +277,24 @@ final class RuleBuilder
         foreach ($changes as $i => $change) {
             $cell = $row['then'][$i] ?? '-';
             $formula = RulebookBuilder::text($cell) === '-' ? null : $this->book->formula($path.'/then/'.$i, $cell);
-            foreach ($change === null || $formula === null ? [] : $this->on as $t => $type) {
-                $field = $type->fields[$change->field()] ?? null;
-                $found = match (true) {
-                    $field === null => [],
-                    $change->kind() === 'clear' => FormulaCheck::formula($formula, $this->names[$t], new KnownType('yes_no')),
-                    default => FormulaCheck::value($formula, $field, $this->names[$t]),
-                };
-                $this->book->take($path.'/then/'.$i, $found);
+            if ($change !== null && $formula !== null) {
+                $this->checkChange($path.'/then/'.$i, $change, $formula);
             }
             $then[] = $formula;
         }
 
         return new Row($if, array_slice($then, 0, count(array_filter($changes))));
+    }
+
+    private function checkChange(string $path, ChangeColumn $change, Formula $formula): void
+    {
+        foreach ($this->on as $i => $type) {
+            $field = $type->fields[$change->field()] ?? null;
+            if ($field !== null) {
+                $this->book->take($path, $change->kind() === 'clear'
+                    ? FormulaCheck::formula($formula, $this->names[$i], new KnownType('yes_no'))
+                    : FormulaCheck::value($formula, $field, $this->names[$i]));
+            }
+        }
     }
 }

@@ -32,7 +32,9 @@ final class RulebookBuilder
     /** @var array<string, UnaryTests|FeelError> */
     private static array $tests = [];
 
-    private function __construct() {}
+    private function __construct()
+    {
+    }
 
     /**
      * @param  array<array-key, mixed>  $tree
@@ -44,7 +46,7 @@ final class RulebookBuilder
         return (new self)->rulebook($tree);
     }
 
-    /** @param array<array-key, mixed> $tree */
+    /** @param  array<array-key, mixed>  $tree */
     private function rulebook(array $tree): Rulebook
     {
         foreach (['guards' => 'Guards', 'mirrors' => 'Mirrors'] as $key => $words) {
@@ -79,7 +81,7 @@ final class RulebookBuilder
         $this->error($path, $what.' not supported yet.');
     }
 
-    /** @param array<string, mixed> $seen */
+    /** @param  array<string, mixed>  $seen */
     public function isNew(string $path, string $key, array $seen, string $what): bool
     {
         if (isset($seen[$key])) {
@@ -127,7 +129,7 @@ final class RulebookBuilder
         return $parsed;
     }
 
-    /** @param list<FeelError> $found */
+    /** @param  list<FeelError>  $found */
     public function take(string $path, array $found): void
     {
         foreach ($found as $error) {
@@ -195,6 +197,7 @@ final class RulebookBuilder
         $tables = [];
         $builder = new TableBuilder($this, Names::none($types, $people, $teams));
         foreach ($list as $i => $t) {
+            /** @var array{key: string, title: string, inputs: non-empty-list<array<string, mixed>>, outputs: non-empty-list<array<string, mixed>>, rows: list<array{if: list<mixed>, then: list<mixed>}>} $t the schema has seen to it */
             $table = $builder->table($t, '/tables/'.$i);
             if ($this->isNew('/tables/'.$i, $t['key'], $tables, 'a table')) {
                 $tables[$table->key] = $table;

@@ -20,7 +20,9 @@ final class SampleBuilder
     /** @var list<InputError> */
     private array $errors = [];
 
-    private function __construct(private readonly string $path) {}
+    private function __construct(private readonly string $path)
+    {
+    }
 
     /**
      * @param  array<string, mixed>  $tree
@@ -39,7 +41,7 @@ final class SampleBuilder
         return $sample;
     }
 
-    /** @param array<string, mixed> $tree */
+    /** @param  array<string, mixed>  $tree */
     private function sample(array $tree): Sample
     {
         $steps = [];
@@ -53,7 +55,7 @@ final class SampleBuilder
         return new Sample($tree['key'], $tree['title'], $tree['proves'], $tree['rules'] ?? [], $this->moment($tree['clock'] ?? Sample::FIRST_CLOCK, $this->path.'/clock'), (array) ($tree['given'] ?? []), $steps);
     }
 
-    /** @param array<string, mixed> $step */
+    /** @param  array<string, mixed>  $step */
     private function step(array $step, string $path): ?Step
     {
         foreach (self::NOT_YET as $key) {
@@ -85,7 +87,7 @@ final class SampleBuilder
         return new Step($kind, $target, $step['as'] ?? null, $step['by'] ?? null, (array) ($step['with'] ?? []), $step['repeat'] ?? 1, $this->expectation($step['expect'] ?? [], $path.'/expect'));
     }
 
-    /** @param array<string, mixed> $tree */
+    /** @param  array<string, mixed>  $tree */
     private function expectation(array $tree, string $path): Expectation
     {
         foreach (self::EXPECT_NOT_YET as $key) {

@@ -21,7 +21,9 @@ final class SampleReferences
     /** @var array<string, RecordType> by record id */
     private array $records = [];
 
-    public function __construct(private readonly Sample $sample, private readonly Rulebook $rulebook, private readonly string $path) {}
+    public function __construct(private readonly Sample $sample, private readonly Rulebook $rulebook, private readonly string $path)
+    {
+    }
 
     /** @return list<InputError> */
     public function errors(): array
@@ -31,7 +33,10 @@ final class SampleReferences
         }
         foreach ($this->sample->given as $key => $records) {
             $type = $this->type((string) $key, $this->path.'/given/'.$key);
-            foreach ($type === null ? [] : $records as $i => $record) {
+            if ($type === null) {
+                continue;
+            }
+            foreach ($records as $i => $record) {
                 $path = $this->path.'/given/'.$key.'/'.$i;
                 $this->record((string) $record['id'], $type, $path.'/id');
                 unset($record['id']);
@@ -115,7 +120,7 @@ final class SampleReferences
         return $this->records[$id] ?? null;
     }
 
-    /** @param array<string, mixed> $fields */
+    /** @param  array<string, mixed>  $fields */
     private function fields(array $fields, RecordType $type, string $path): void
     {
         foreach (array_keys($fields) as $key) {
@@ -132,7 +137,7 @@ final class SampleReferences
         }
     }
 
-    /** @param list<int|string> $known */
+    /** @param  list<int|string>  $known */
     private function unknown(string $path, string $what, string $word, array $known): void
     {
         $near = Nearest::to($word, array_map(strval(...), $known));

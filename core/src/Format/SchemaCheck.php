@@ -49,7 +49,7 @@ final class SchemaCheck
         return Helper::toJSON($tree);
     }
 
-    /** @param array<string, InputError> $errors */
+    /** @param  array<string, InputError>  $errors */
     private static function collect(ValidationError $error, array &$errors): void
     {
         if ($error->subErrors() !== []) {
@@ -76,7 +76,7 @@ final class SchemaCheck
         $errors[$path.$error->keyword()] = new InputError($path, self::message($error, $arguments));
     }
 
-    /** @param list<string> $known */
+    /** @param  list<string>  $known */
     private static function proposal(string $key, array $known): string
     {
         $near = Nearest::to($key, $known);
@@ -87,7 +87,7 @@ final class SchemaCheck
         return $known === [] ? '.' : sprintf('; known are: %s.', implode(', ', $known));
     }
 
-    /** @param array<string, mixed> $arguments */
+    /** @param  array<string, mixed>  $arguments */
     private static function message(ValidationError $error, array $arguments): string
     {
         $words = ['string' => 'text', 'object' => 'mapping', 'array' => 'list', 'boolean' => 'true or false', 'integer' => 'whole number', 'number' => 'number', 'null' => 'null'];

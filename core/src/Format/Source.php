@@ -14,8 +14,10 @@ final class Source
 
     private ?LineMap $lines = null;
 
-    /** @param array<array-key, mixed> $tree */
-    private function __construct(public readonly string $file, private readonly string $text, public readonly array $tree) {}
+    /** @param  array<array-key, mixed>  $tree */
+    private function __construct(public readonly string $file, private readonly string $text, public readonly array $tree)
+    {
+    }
 
     /** @throws InvalidInput */
     public static function read(string $text, string $file): self

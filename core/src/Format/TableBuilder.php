@@ -20,9 +20,11 @@ use Sorvel\Core\Table\Table;
 /** Decision tables. */
 final class TableBuilder
 {
-    public function __construct(private readonly RulebookBuilder $book, private readonly Names $names) {}
+    public function __construct(private readonly RulebookBuilder $book, private readonly Names $names)
+    {
+    }
 
-    /** @param array<string, mixed> $t */
+    /** @param  array<string, mixed>  $t */
     public function table(array $t, string $path): Table
     {
         $hit = HitPolicy::from($t['hit'] ?? 'unique');
@@ -43,7 +45,7 @@ final class TableBuilder
         foreach ($t['outputs'] as $i => $output) {
             $fields[$i] = isset($output['field']) ? $this->field($output['field'], $path.'/outputs/'.$i.'/field') : null;
             $must[$i] = isset($output['type']) ? new KnownType($output['type']) : null;
-            $values = array_map(Values::fromJson(...), $output['values'] ?? []);
+            $values = array_values(array_map(Values::fromJson(...), $output['values'] ?? []));
             if ($hit->needsOrder() && $values === []) {
                 $this->book->error($path.'/outputs/'.$i, sprintf('The hit policy "%s" needs "values": what the output can be, highest first.', $hit->value));
             }
@@ -105,7 +107,7 @@ final class TableBuilder
         return array_slice(array_pad($cells, $count, '-'), 0, $count);
     }
 
-    /** @param list<array<string, mixed>> $list */
+    /** @param  list<array<string, mixed>>  $list */
     private function distinct(array $list, string $path, string $what): void
     {
         $seen = [];

@@ -22,7 +22,9 @@ final class TypeBuilder
     /** Keys of the format that belong to some field types only. */
     private const ONLY_FOR = ['options' => ['choice'], 'to' => ['reference'], 'min' => ['number', 'percent'], 'max' => ['number', 'percent'], 'decimals' => ['number', 'percent'], 'pattern' => ['text', 'long_text'], 'bands' => ['percent']];
 
-    public function __construct(private readonly RulebookBuilder $book) {}
+    public function __construct(private readonly RulebookBuilder $book)
+    {
+    }
 
     /**
      * @param  list<array<string, mixed>>  $list

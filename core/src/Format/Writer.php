@@ -21,13 +21,13 @@ final class Writer
     /** @var array<string, list<string>> */
     private static array $orders = [];
 
-    /** @param array<array-key, mixed> $tree */
+    /** @param  array<array-key, mixed>  $tree */
     public static function rulebook(array $tree): string
     {
         return self::dump(self::normal($tree, 'rulebook'));
     }
 
-    /** @param array<array-key, mixed> $tree */
+    /** @param  array<array-key, mixed>  $tree */
     public static function samples(array $tree): string
     {
         return self::dump(self::normal($tree, 'samples'));
@@ -43,7 +43,7 @@ final class Writer
         return self::sorted($tree, self::order($schema));
     }
 
-    /** @param array<array-key, mixed> $tree */
+    /** @param  array<array-key, mixed>  $tree */
     private static function dump(array $tree): string
     {
         return Yaml::dump($tree, 5, 2, Yaml::DUMP_MULTI_LINE_LITERAL_BLOCK | Yaml::DUMP_EMPTY_ARRAY_AS_SEQUENCE);

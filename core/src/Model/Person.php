@@ -12,5 +12,6 @@ final class Person
         public readonly ?string $email = null,
         public readonly bool $active = true,
         public readonly bool $away = false,
-    ) {}
+    ) {
+    }
 }

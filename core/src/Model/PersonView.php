@@ -11,7 +11,9 @@ final class PersonView implements Context
 {
     public const NAMES = ['key', 'name', 'email', 'active', 'away', 'team'];
 
-    public function __construct(private readonly Person $person, private readonly Viewer $viewer) {}
+    public function __construct(private readonly Person $person, private readonly Viewer $viewer)
+    {
+    }
 
     public function has(string $name): bool
     {

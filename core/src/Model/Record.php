@@ -13,8 +13,10 @@ use Sorvel\Core\Feel\Number;
  */
 final class Record
 {
-    /** @param array<string, mixed> $values by field key */
-    public function __construct(public readonly string $id, public readonly string $type, public readonly array $values) {}
+    /** @param  array<string, mixed>  $values by field key */
+    public function __construct(public readonly string $id, public readonly string $type, public readonly array $values)
+    {
+    }
 
     public function value(string $field): mixed
     {
@@ -65,6 +67,12 @@ final class Record
      */
     public static function json(array $values): array
     {
-        return array_map(fn (mixed $v): mixed => $v instanceof BigDecimal ? Number::json($v) : $v, $values);
+        return array_map(self::plain(...), $values);
+    }
+
+    /** A stored value as plain JSON data. */
+    public static function plain(mixed $value): mixed
+    {
+        return $value instanceof BigDecimal ? Number::json($value) : $value;
     }
 }

@@ -20,7 +20,8 @@ final class RecordType
         public readonly ?string $short = null,
         public readonly array $states = [],
         public readonly ?array $moves = null,
-    ) {}
+    ) {
+    }
 
     public function allowsMove(string $from, string $to): bool
     {

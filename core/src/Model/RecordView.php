@@ -9,8 +9,10 @@ use Sorvel\Core\Feel\Context;
 /** A record as a formula sees it: references and people are followed when read, and each read is noted. */
 final class RecordView implements Context
 {
-    /** @param string $path how the formula came here: '' for the record itself, 'vessel.' for a referred one */
-    public function __construct(private readonly Record $record, private readonly Viewer $viewer, private readonly string $path = '') {}
+    /** @param  string  $path how the formula came here: '' for the record itself, 'vessel.' for a referred one */
+    public function __construct(private readonly Record $record, private readonly Viewer $viewer, private readonly string $path = '')
+    {
+    }
 
     public function has(string $name): bool
     {

@@ -6,5 +6,7 @@ namespace Sorvel\Core\Model;
 
 final class State
 {
-    public function __construct(public readonly string $key, public readonly string $label, public readonly bool $open) {}
+    public function __construct(public readonly string $key, public readonly string $label, public readonly bool $open)
+    {
+    }
 }

@@ -6,6 +6,8 @@ namespace Sorvel\Core\Model;
 
 final class Team
 {
-    /** @param list<string> $members keys of people */
-    public function __construct(public readonly string $key, public readonly string $name, public readonly array $members) {}
+    /** @param  list<string>  $members keys of people */
+    public function __construct(public readonly string $key, public readonly string $name, public readonly array $members)
+    {
+    }
 }

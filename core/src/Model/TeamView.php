@@ -11,7 +11,9 @@ final class TeamView implements Context
 {
     public const NAMES = ['key', 'name', 'members'];
 
-    public function __construct(private readonly Team $team) {}
+    public function __construct(private readonly Team $team)
+    {
+    }
 
     public function has(string $name): bool
     {

@@ -7,5 +7,7 @@ namespace Sorvel\Core\Model;
 /** Who looks: the desk, the store and the notes of one event. */
 final class Viewer
 {
-    public function __construct(public readonly Rulebook $rulebook, public readonly RecordStore $store, public readonly Reads $reads = new Reads) {}
+    public function __construct(public readonly Rulebook $rulebook, public readonly RecordStore $store, public readonly Reads $reads = new Reads)
+    {
+    }
 }

@@ -13,5 +13,7 @@ final class Difference
      * @param  mixed  $expected  plain data
      * @param  mixed  $actual  plain data
      */
-    public function __construct(public readonly ?string $record, public readonly string $field, public readonly mixed $expected, public readonly mixed $actual) {}
+    public function __construct(public readonly ?string $record, public readonly string $field, public readonly mixed $expected, public readonly mixed $actual)
+    {
+    }
 }

@@ -20,5 +20,6 @@ final class Expectation
         public readonly array $still = [],
         public readonly array $problems = [],
         public readonly bool|string|null $refused = null,
-    ) {}
+    ) {
+    }
 }

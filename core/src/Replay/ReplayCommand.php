@@ -21,9 +21,11 @@ final class ReplayCommand
      * @param  resource  $out
      * @param  resource  $err
      */
-    public function __construct(private $out, private $err) {}
+    public function __construct(private $out, private $err)
+    {
+    }
 
-    /** @param list<string> $arguments */
+    /** @param  list<string>  $arguments */
     public function run(array $arguments): int
     {
         $files = [];
@@ -55,7 +57,7 @@ final class ReplayCommand
         }
     }
 
-    /** @param list<string> $files */
+    /** @param  list<string>  $files */
     private function replay(string $rulebookFile, array $files, bool $json, ?string $only): int
     {
         $rulebook = RulebookReader::read($this->text($rulebookFile), $rulebookFile);

@@ -10,8 +10,10 @@ use Sorvel\Core\Model\Rulebook;
 /** Many samples replayed through one rulebook. */
 final class Report
 {
-    /** @param list<SampleResult> $results */
-    private function __construct(private readonly Rulebook $rulebook, public readonly array $results, public readonly Coverage $coverage) {}
+    /** @param  list<SampleResult>  $results */
+    private function __construct(private readonly Rulebook $rulebook, public readonly array $results, public readonly Coverage $coverage)
+    {
+    }
 
     /**
      * @param  iterable<Sample>  $samples

@@ -23,5 +23,6 @@ final class Sample
         public readonly string $clock,
         public readonly array $given,
         public readonly array $steps,
-    ) {}
+    ) {
+    }
 }

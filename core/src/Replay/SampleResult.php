@@ -19,7 +19,8 @@ final class SampleResult
         public readonly array $broken,
         public readonly array $steps,
         public readonly array $rules,
-    ) {}
+    ) {
+    }
 
     /** @return array<string, mixed> as `bin/sorvel replay --json` prints it */
     public function toArray(): array

@@ -69,7 +69,7 @@ final class SampleRunner
         return new SampleResult($sample->key, $agrees ? Verdict::Agrees : Verdict::Differs, [], $steps, $rules);
     }
 
-    /** @param list<string> $why */
+    /** @param  list<string>  $why */
     private function broken(Sample $sample, array $why): SampleResult
     {
         return new SampleResult($sample->key, Verdict::Broken, $why, [], []);
@@ -112,7 +112,7 @@ final class SampleRunner
         return $type->isTicket ? $record->with('number', $id)->with('state', $type->firstState()) : $record;
     }
 
-    /** @param list<string> $known ids to show the values of */
+    /** @param  list<string>  $known ids to show the values of */
     private function step(Step $step, InMemoryStore $store, string $clock, TraceLevel $level, array &$known): StepResult
     {
         $differences = [];
@@ -168,7 +168,7 @@ final class SampleRunner
             foreach ($fields as $key => $expected) {
                 $actual = $record?->value((string) $key);
                 if ($record === null || ! $this->fits($expected, $actual, $record, (string) $key, $store)) {
-                    $differences[] = new Difference((string) $id, (string) $key, $expected, Record::json([$actual])[0]);
+                    $differences[] = new Difference((string) $id, (string) $key, $expected, Record::plain($actual));
                 }
             }
         }

@@ -20,5 +20,6 @@ final class Step
         public readonly array $with,
         public readonly int $repeat,
         public readonly Expectation $expect,
-    ) {}
+    ) {
+    }
 }

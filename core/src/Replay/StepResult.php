@@ -17,5 +17,6 @@ final class StepResult
         public readonly ?Outcome $outcome,
         public readonly array $differences,
         public readonly array $values,
-    ) {}
+    ) {
+    }
 }

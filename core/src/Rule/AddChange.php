@@ -11,7 +11,9 @@ use Sorvel\Core\Model\Viewer;
 /** `{add: FIELD}`: a value or a list joins what is in the list; nothing is ever dropped; null does nothing. */
 final class AddChange implements ChangeColumn
 {
-    public function __construct(private readonly string $field) {}
+    public function __construct(private readonly string $field)
+    {
+    }
 
     public function kind(): string
     {

@@ -14,12 +14,13 @@ use Sorvel\Core\Model\Record;
  */
 final class ChangedStart implements Start
 {
-    /** @param non-empty-list<string> $fields */
+    /** @param  non-empty-list<string>  $fields */
     public function __construct(
         public readonly array $fields,
         public readonly ?UnaryTests $from,
         public readonly ?UnaryTests $to,
-    ) {}
+    ) {
+    }
 
     public function why(Moment $moment): ?array
     {
@@ -27,7 +28,7 @@ final class ChangedStart implements Start
             $before = $moment->since->value($field);
             $after = $moment->now->value($field);
             if (! Record::same($before, $after) && $this->fits($this->from, $before, $moment) && $this->fits($this->to, $after, $moment)) {
-                return ['kind' => 'changed', 'field' => $field, 'from' => Record::json([$before])[0], 'to' => Record::json([$after])[0]];
+                return ['kind' => 'changed', 'field' => $field, 'from' => Record::plain($before), 'to' => Record::plain($after)];
             }
         }
 

@@ -11,7 +11,9 @@ use Sorvel\Core\Model\Viewer;
 /** `{clear: FIELD}`: its cell is yes or no. */
 final class ClearChange implements ChangeColumn
 {
-    public function __construct(private readonly string $field) {}
+    public function __construct(private readonly string $field)
+    {
+    }
 
     public function kind(): string
     {

@@ -18,5 +18,6 @@ final class LookUp
         public readonly Formula $value,
         public readonly string $none,
         public readonly ?Formula $use,
-    ) {}
+    ) {
+    }
 }

@@ -19,5 +19,6 @@ final class Moment
         public readonly Record $since,
         public readonly Record $now,
         public readonly Scope $scope,
-    ) {}
+    ) {
+    }
 }

@@ -7,7 +7,9 @@ namespace Sorvel\Core\Rule;
 /** What a change column wants its field to become; or why it leaves it alone. */
 final class Proposal
 {
-    private function __construct(public readonly bool $keeps, public readonly mixed $value, public readonly string $why) {}
+    private function __construct(public readonly bool $keeps, public readonly mixed $value, public readonly string $why)
+    {
+    }
 
     public static function become(mixed $value): self
     {

@@ -13,7 +13,9 @@ use Sorvel\Core\Model\Viewer;
 /** `{set: FIELD, when: …}`: null empties only with `always`; options are ordered as listed, lowest first. */
 final class SetChange implements ChangeColumn
 {
-    public function __construct(private readonly string $field, public readonly When $when) {}
+    public function __construct(private readonly string $field, public readonly When $when)
+    {
+    }
 
     public function kind(): string
     {

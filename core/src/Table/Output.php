@@ -6,8 +6,10 @@ namespace Sorvel\Core\Table;
 
 final class Output
 {
-    /** @param list<mixed> $values allowed values, highest first; empty when any will do */
-    public function __construct(public readonly string $key, public readonly string $label, public readonly array $values) {}
+    /** @param  list<mixed>  $values allowed values, highest first; empty when any will do */
+    public function __construct(public readonly string $key, public readonly string $label, public readonly array $values)
+    {
+    }
 
     /** The place of a value in the order; unknown ones come last. */
     public function rank(mixed $value): int

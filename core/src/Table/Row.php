@@ -13,5 +13,7 @@ final class Row
      * @param  list<UnaryTests>  $if  one an input
      * @param  list<Formula|null>  $then  one an output; null stands for a dash
      */
-    public function __construct(public readonly array $if, public readonly array $then) {}
+    public function __construct(public readonly array $if, public readonly array $then)
+    {
+    }
 }

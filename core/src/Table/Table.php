@@ -17,8 +17,8 @@ use Sorvel\Core\Model\Reads;
 final class Table
 {
     /**
-     * @param  non-empty-list<Input>  $inputs
-     * @param  non-empty-list<Output>  $outputs
+     * @param  list<Input>  $inputs  at least one
+     * @param  list<Output>  $outputs  at least one
      * @param  list<Row>  $rows
      * @param  list<Formula|null>  $default  one an output; empty when there is none
      */
@@ -30,7 +30,8 @@ final class Table
         public readonly HitPolicy $hit,
         public readonly array $rows,
         public readonly array $default,
-    ) {}
+    ) {
+    }
 
     public function asFunction(Reads $reads): FunctionValue
     {
@@ -44,7 +45,7 @@ final class Table
         }, count($parameters));
     }
 
-    /** @param list<mixed> $arguments one an input, FEEL values */
+    /** @param  list<mixed>  $arguments one an input, FEEL values */
     public function decide(array $arguments, Warnings $warnings): Result
     {
         $scope = new MapScope(array_combine(array_map(fn (Input $i): string => $i->key, $this->inputs), $arguments));
@@ -67,7 +68,7 @@ final class Table
         return new Result($hits, $this->combine($hits, $scope, $warnings));
     }
 
-    /** @param non-empty-list<int> $hits */
+    /** @param  non-empty-list<int>  $hits */
     private function combine(array $hits, MapScope $scope, Warnings $warnings): mixed
     {
         $values = array_map(fn (int $row): mixed => $this->outputs($this->rows[$row]->then, $scope, $warnings), $hits);
@@ -85,7 +86,7 @@ final class Table
         };
     }
 
-    /** @param list<Formula|null> $cells */
+    /** @param  list<Formula|null>  $cells */
     private function outputs(array $cells, MapScope $scope, Warnings $warnings): mixed
     {
         if (count($this->outputs) === 1) {
@@ -99,7 +100,7 @@ final class Table
         return new PlainContext($entries);
     }
 
-    /** @param list<mixed> $values */
+    /** @param  list<mixed>  $values */
     private function same(array $values): bool
     {
         foreach ($values as $value) {
@@ -133,7 +134,7 @@ final class Table
         return $values;
     }
 
-    /** @param non-empty-list<mixed> $values */
+    /** @param  non-empty-list<mixed>  $values */
     private function aggregate(array $values, Warnings $warnings): mixed
     {
         $best = null;

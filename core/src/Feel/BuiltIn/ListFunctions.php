@@ -15,14 +15,14 @@ final class ListFunctions implements FunctionSet
     {
         return [
             self::onList('count', fn (array $l): int => count($l)),
-            self::aggregate('min', fn (array $l): mixed => self::extreme($l, '<')),
-            self::aggregate('max', fn (array $l): mixed => self::extreme($l, '>')),
+            self::aggregate('min', fn (array $l): mixed => self::extreme(array_values($l), '<')),
+            self::aggregate('max', fn (array $l): mixed => self::extreme(array_values($l), '>')),
             self::numbers('sum', fn (array $l): mixed => $l === [] ? null : array_reduce($l, Number::add(...), 0)),
             self::numbers('product', fn (array $l): mixed => $l === [] ? null : array_reduce($l, Number::multiply(...), 1)),
             self::numbers('mean', fn (array $l): mixed => $l === [] ? null : Number::divide(array_reduce($l, Number::add(...), 0), count($l))),
             self::numbers('median', self::median(...)),
-            self::aggregate('all', fn (array $l): ?bool => self::quantified($l, false)),
-            self::aggregate('any', fn (array $l): ?bool => self::quantified($l, true)),
+            self::aggregate('all', fn (array $l): ?bool => self::quantified(array_values($l), false)),
+            self::aggregate('any', fn (array $l): ?bool => self::quantified(array_values($l), true)),
             new FunctionValue('list contains', ['list', 'element'], fn (array $a): ?bool => $a[0] === null ? null : self::indexOf(self::list($a[0]), $a[1]) !== [], 2),
             new FunctionValue('index of', ['list', 'match'], fn (array $a): ?array => $a[0] === null ? null : self::indexOf(self::list($a[0]), $a[1]), 2),
             new FunctionValue('append', ['list', 'item'], fn (array $a): array => [...($a[0] === null ? [] : self::list($a[0])), ...array_slice($a, 1)], 1, true),
@@ -66,7 +66,7 @@ final class ListFunctions implements FunctionSet
         });
     }
 
-    /** @param list<mixed> $list */
+    /** @param  list<mixed>  $list */
     private static function extreme(array $list, string $operator): mixed
     {
         $best = array_shift($list);
@@ -81,7 +81,7 @@ final class ListFunctions implements FunctionSet
         return $best;
     }
 
-    /** @param list<int|\Brick\Math\BigDecimal> $list */
+    /** @param  list<int|\Brick\Math\BigDecimal>  $list */
     private static function median(array $list): mixed
     {
         if ($list === []) {
@@ -93,7 +93,7 @@ final class ListFunctions implements FunctionSet
         return count($list) % 2 === 1 ? $list[$middle] : Number::divide(Number::add($list[$middle - 1], $list[$middle]), 2);
     }
 
-    /** @param list<mixed> $list */
+    /** @param  list<mixed>  $list */
     private static function quantified(array $list, bool $decides): ?bool
     {
         $answer = ! $decides;

@@ -30,7 +30,7 @@ final class NumberFunctions implements FunctionSet
         ];
     }
 
-    /** @param list<string> $parameters */
+    /** @param  list<string>  $parameters */
     private static function onNumbers(string $name, array $parameters, \Closure $body): FunctionValue
     {
         return new FunctionValue($name, $parameters, static function (array $arguments) use ($body): mixed {

@@ -38,7 +38,7 @@ final class OtherFunctions implements FunctionSet
         };
     }
 
-    /** @param list<mixed> $arguments */
+    /** @param  list<mixed>  $arguments */
     private static function number(array $arguments): int|BigDecimal|null
     {
         [$from, $grouping, $decimal] = [...$arguments, null, null];

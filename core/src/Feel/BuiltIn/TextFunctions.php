@@ -29,7 +29,7 @@ final class TextFunctions implements FunctionSet
         ];
     }
 
-    /** @param list<string> $parameters */
+    /** @param  list<string>  $parameters */
     private static function onTexts(string $name, array $parameters, \Closure $body): FunctionValue
     {
         return new FunctionValue($name, $parameters, static function (array $arguments) use ($body): mixed {
@@ -43,7 +43,7 @@ final class TextFunctions implements FunctionSet
         }, count($parameters));
     }
 
-    /** @param list<mixed> $arguments */
+    /** @param  list<mixed>  $arguments */
     private static function substring(array $arguments): ?string
     {
         [$text, $start, $length] = [...$arguments, null];
@@ -56,7 +56,7 @@ final class TextFunctions implements FunctionSet
         return $from < 0 || $from >= $size ? ($from < 0 ? null : '') : mb_substr($text, $from, $length);
     }
 
-    /** @param list<mixed> $arguments */
+    /** @param  list<mixed>  $arguments */
     private static function matches(array $arguments, Warnings $warnings): ?bool
     {
         [$text, $pattern, $flags] = [...$arguments, null];
@@ -69,7 +69,7 @@ final class TextFunctions implements FunctionSet
         return $found === false ? $warnings->add('The pattern could not be used: '.preg_last_error_msg().'.') : $found === 1;
     }
 
-    /** @param list<mixed> $arguments */
+    /** @param  list<mixed>  $arguments */
     private static function replace(array $arguments, Warnings $warnings): ?string
     {
         [$text, $pattern, $replacement, $flags] = [...$arguments, null];
@@ -111,7 +111,7 @@ final class TextFunctions implements FunctionSet
         return preg_split($regex, $text) ?: null;
     }
 
-    /** @param list<mixed> $arguments */
+    /** @param  list<mixed>  $arguments */
     private static function join(array $arguments): ?string
     {
         [$list, $delimiter] = [...$arguments, null];

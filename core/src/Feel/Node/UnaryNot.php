@@ -9,7 +9,7 @@ use Sorvel\Core\Feel\Node;
 /** `not(tests)` as a unary test (grammar rule 15). */
 final class UnaryNot extends Node
 {
-    /** @param list<Node> $tests */
+    /** @param  list<Node>  $tests */
     public function __construct(public readonly array $tests, int $from, int $to)
     {
         parent::__construct($from, $to);

@@ -302,7 +302,7 @@ final class EngineTest extends TestCase
         {
             public int $reads = 0;
 
-            public function find(string $id): ?\Sorvel\Core\Model\Record
+            public function find(string $id): \Sorvel\Core\Model\Record
             {
                 return ++$this->reads > 1 ? throw new \RuntimeException('the store is gone') : new \Sorvel\Core\Model\Record($id, 'ship', []);
             }

@@ -77,7 +77,7 @@ final class ReplayCommandTest extends TestCase
     /** @return array{int, string, string} */
     private function replay(string ...$arguments): array
     {
-        $process = proc_open(['bin/sorvel', 'replay', ...$arguments], [1 => ['pipe', 'w'], 2 => ['pipe', 'w']], $pipes, self::ROOT);
+        $process = proc_open(['bin/sorvel', 'replay', ...array_values($arguments)], [1 => ['pipe', 'w'], 2 => ['pipe', 'w']], $pipes, self::ROOT);
         self::assertIsResource($process);
         $out = (string) stream_get_contents($pipes[1]);
         $error = (string) stream_get_contents($pipes[2]);

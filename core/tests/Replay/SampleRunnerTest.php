@@ -69,15 +69,22 @@ final class SampleRunnerTest extends TestCase
 
     public function test_what_is_not_there_breaks_a_sample(): void
     {
-        $why = fn (array $steps, array $given = []): string => implode(' ', $this->run1($steps, $given)->broken);
+        self::assertStringContainsString('no record type "jab"; did you mean "job"', $this->why([['create' => 'jab', 'as' => 'J1']]));
+        self::assertStringContainsString('no person "amn"', $this->why([['create' => 'job', 'as' => 'J1', 'by' => 'amn']]));
+        self::assertStringContainsString('no field of Job "pionts"; did you mean "points"', $this->why([['create' => 'job', 'as' => 'J1', 'with' => ['pionts' => 1]]]));
+        self::assertStringContainsString('no record in this sample "J2"', $this->why([['change' => 'J2']]));
+        self::assertStringContainsString('no rule "rnak"; did you mean "rank"', $this->why([['create' => 'job', 'as' => 'J1', 'expect' => ['acted' => ['rnak']]]]));
+        self::assertStringContainsString('no Ship "S9"', $this->why([['change' => 'J1']], ['job' => [['id' => 'J1', 'ship' => 'S9']]]));
+        self::assertStringContainsString('already a record "J1"', $this->why([['create' => 'job', 'as' => 'J1'], ['create' => 'job', 'as' => 'J1']]));
+    }
 
-        self::assertStringContainsString('no record type "jab"; did you mean "job"', $why([['create' => 'jab', 'as' => 'J1']]));
-        self::assertStringContainsString('no person "amn"', $why([['create' => 'job', 'as' => 'J1', 'by' => 'amn']]));
-        self::assertStringContainsString('no field of Job "pionts"; did you mean "points"', $why([['create' => 'job', 'as' => 'J1', 'with' => ['pionts' => 1]]]));
-        self::assertStringContainsString('no record in this sample "J2"', $why([['change' => 'J2']]));
-        self::assertStringContainsString('no rule "rnak"; did you mean "rank"', $why([['create' => 'job', 'as' => 'J1', 'expect' => ['acted' => ['rnak']]]]));
-        self::assertStringContainsString('no Ship "S9"', $why([['change' => 'J1']], ['job' => [['id' => 'J1', 'ship' => 'S9']]]));
-        self::assertStringContainsString('already a record "J1"', $why([['create' => 'job', 'as' => 'J1'], ['create' => 'job', 'as' => 'J1']]));
+    /**
+     * @param  list<array<string, mixed>>  $steps
+     * @param  array<string, list<array<string, mixed>>>  $given
+     */
+    private function why(array $steps, array $given = []): string
+    {
+        return implode(' ', $this->run1($steps, $given)->broken);
     }
 
     public function test_two_replays_give_the_same_bytes(): void

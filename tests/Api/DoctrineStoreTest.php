@@ -1,0 +1,55 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Tests\Api;
+
+use Doctrine\DBAL\Connection;
+use Doctrine\DBAL\DriverManager;
+use Doctrine\DBAL\Tools\DsnParser;
+use PHPUnit\Framework\TestCase;
+use Sorvel\App\Desk\DoctrineStore;
+use Sorvel\App\Desk\Records;
+use Sorvel\Core\Model\RecordStore;
+use Sorvel\Core\Model\Rulebook;
+use Sorvel\Core\Tests\Model\RecordStoreContract;
+
+/** The store in the database, held to the same promises as the one in memory. Each test is rolled back. */
+final class DoctrineStoreTest extends TestCase
+{
+    use RecordStoreContract;
+
+    private Connection $database;
+
+    protected function setUp(): void
+    {
+        $this->database = DriverManager::getConnection((new DsnParser(['mysql' => 'pdo_mysql']))->parse((string) getenv('DATABASE_URL')));
+        $this->database->beginTransaction();
+    }
+
+    protected function tearDown(): void
+    {
+        $this->database->rollBack();
+        $this->database->close();
+    }
+
+    protected function store(Rulebook $rulebook): RecordStore
+    {
+        return new DoctrineStore(new Records($this->database), $rulebook, new \DateTimeImmutable);
+    }
+
+    protected function again(Rulebook $rulebook, RecordStore $store): RecordStore
+    {
+        return $this->store($rulebook);
+    }
+
+    public function test_the_index_follows_the_record(): void
+    {
+        $store = $this->store($this->desk());
+        $index = fn (): array => $this->database->fetchAllAssociative('SELECT field, text_value, number_value + 0 AS number FROM record_index WHERE record = ? ORDER BY field, text_value', ['X-J1']);
+        $store->save(new \Sorvel\Core\Model\Record('X-J1', 'job', ['points' => 3, 'tags' => ['b', 'a'], 'sure' => true, 'note' => 'not indexed']));
+        self::assertSame([['points', '3'], ['sure', 'true'], ['tags', 'a'], ['tags', 'b']], array_map(fn (array $r): array => [$r['field'], $r['text_value']], $index()));
+        $store->save(new \Sorvel\Core\Model\Record('X-J1', 'job', ['tags' => ['a']]));
+        self::assertSame([['tags', 'a']], array_map(fn (array $r): array => [$r['field'], $r['text_value']], $index()));
+    }
+}

@@ -1,0 +1,64 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Tests\Api;
+
+use PHPUnit\Framework\TestCase;
+use Sorvel\Tests\DemoDatabase;
+
+final class ReplayTest extends TestCase
+{
+    private static Client $client;
+
+    public static function setUpBeforeClass(): void
+    {
+        DemoDatabase::restore();
+        self::$client = Client::as('ines');
+    }
+
+    public function test_the_screen_and_the_command_line_give_the_same_verdicts(): void
+    {
+        $root = dirname(__DIR__, 2);
+        $line = json_decode((string) shell_exec('cd '.escapeshellarg($root).' && bin/sorvel replay demo/rulebook.yaml demo/samples/*.yaml --json'), true);
+        $screen = self::$client->call('POST', '/api/replay', [])->json();
+
+        self::assertSame($line['totals'], $screen['totals']);
+        self::assertSame(array_column($line['samples'], 'verdict', 'key'), array_column($screen['samples'], 'verdict', 'key'));
+        self::assertSame($line['coverage'], $screen['coverage']);
+    }
+
+    public function test_an_edit_in_the_making_is_replayed_and_not_saved(): void
+    {
+        $part = self::$client->part('rules', 'rank_fault');
+        $tree = $part['tree'];
+        $tree['rows'][0]['then'][0] = '"soon"';
+        $answer = self::$client->call('POST', '/api/replay', ['change' => ['kind' => 'rules', 'key' => 'rank_fault', 'tree' => $tree], 'trace' => 'sailing_fault_goes_to_the_chief'])->json();
+        $sample = array_values(array_filter($answer['samples'], fn (array $s): bool => $s['key'] === 'sailing_fault_goes_to_the_chief'))[0];
+
+        self::assertSame('differs', $sample['verdict']);
+        self::assertSame(['record' => 'F1', 'field' => 'priority', 'expected' => 'sailing_at_risk', 'actual' => 'soon'], $sample['steps'][0]['differences'][0]);
+        $look = array_values(array_filter($answer['traced']['steps'][0]['trace']['passes'][0]['rules'], fn (array $r): bool => $r['rule'] === 'rank_fault'))[0];
+        self::assertTrue($look['rows'][0]['fits']);
+        self::assertSame('soon', $look['changes'][0]['after']);
+        self::assertSame($part, self::$client->part('rules', 'rank_fault'));
+    }
+
+    public function test_a_formula_being_typed_gets_its_error_at_its_place(): void
+    {
+        $tree = self::$client->part('rules', 'rank_fault')['tree'];
+        $tree['rows'][0]['if'][1] = '> ';
+        $answer = self::$client->call('POST', '/api/replay', ['change' => ['kind' => 'rules', 'key' => 'rank_fault', 'tree' => $tree]]);
+        self::assertSame(422, $answer->status);
+        self::assertSame('/tree/rows/0/if/1', $answer->json()['errors'][0]['pointer']);
+        self::assertSame([2, 2], [$answer->json()['errors'][0]['from'], $answer->json()['errors'][0]['to']]);
+    }
+
+    public function test_bad_requests_are_told(): void
+    {
+        self::assertSame(422, self::$client->call('POST', '/api/replay', ['change' => ['kind' => 'types', 'key' => 'fault', 'tree' => ['a' => 1]]])->status);
+        self::assertSame(422, self::$client->call('POST', '/api/replay', ['change' => 'x'])->status);
+        self::assertSame(422, self::$client->call('POST', '/api/replay', ['trace' => 5])->status);
+        self::assertNull(self::$client->call('POST', '/api/replay', ['trace' => 'nothing_such'])->json()['traced']);
+    }
+}

@@ -1,0 +1,22 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Tests;
+
+/** The demo desk as it was when loaded, put back before each test class. bin/sorvel test sets the environment. */
+final class DemoDatabase
+{
+    public static function restore(): void
+    {
+        $url = parse_url((string) getenv('DATABASE_URL'));
+        parse_str($url['query'] ?? '', $query);
+        $process = proc_open(
+            ['mariadb', '--no-defaults', '-usorvel', '-S', is_string($query['unix_socket'] ?? null) ? $query['unix_socket'] : '', 'sorvel'],
+            [0 => ['file', (string) getenv('SORVEL_DUMP'), 'r'], 2 => ['pipe', 'w']], $pipes, null, [...getenv(), 'MYSQL_PWD' => $url['pass'] ?? ''],
+        );
+        if ($process === false || ($error = (string) stream_get_contents($pipes[2])) !== '' || proc_close($process) !== 0) {
+            throw new \RuntimeException('The demo database could not be put back: '.($error ?? ''));
+        }
+    }
+}

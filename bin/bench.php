@@ -1,0 +1,122 @@
+<?php
+
+declare(strict_types=1);
+
+// bin/sorvel bench slice: measures the running demo desk. Figures are milliseconds unless they say otherwise.
+
+use Sorvel\Core\Format\RulebookReader;
+use Sorvel\Core\Format\SamplesReader;
+use Sorvel\Core\Replay\Report;
+use Symfony\Component\HttpClient\HttpClient;
+use Symfony\Contracts\HttpClient\HttpClientInterface;
+
+require dirname(__DIR__).'/vendor/autoload.php';
+
+$root = dirname(__DIR__);
+$url = (string) getenv('SORVEL_URL');
+
+/** @param  list<float>  $values */
+function percentile(array $values, float $share): float
+{
+    sort($values);
+
+    return $values === [] ? 0.0 : $values[(int) ceil($share * count($values)) - 1];
+}
+
+function line(string $what, string $figure, string $target, bool $met): void
+{
+    printf("%-58s %14s   target %-14s %s\n", $what, $figure, $target, $met ? 'met' : 'MISSED');
+}
+
+final class Bench
+{
+    private string $cookie = '';
+
+    private string $token = '';
+
+    public function __construct(private readonly HttpClientInterface $http, private readonly string $url)
+    {
+    }
+
+    /**
+     * @param  array<string, mixed>|null  $body
+     * @param  array<string, string>  $headers
+     * @return array{float, array<string, mixed>} milliseconds from the request to the last byte, and the answer
+     */
+    public function call(string $method, string $path, ?array $body = null, array $headers = []): array
+    {
+        $start = hrtime(true);
+        $response = $this->http->request($method, $this->url.$path, ['headers' => ['Cookie' => $this->cookie, 'X-Sorvel-Token' => $this->token, ...$headers], ...($body === null ? [] : ['json' => $body])]);
+        $text = $response->getContent();
+        $ms = (hrtime(true) - $start) / 1e6;
+        foreach ($response->getHeaders()['set-cookie'] ?? [] as $cookie) {
+            $this->cookie = explode(';', $cookie)[0];
+        }
+        $answer = json_decode($text, true);
+        $answer = is_array($answer) ? $answer : [];
+        if ($path === '/api/session') {
+            $this->token = is_string($answer['token'] ?? null) ? $answer['token'] : '';
+        }
+
+        return [$ms, $answer];
+    }
+}
+
+$bench = new Bench(HttpClient::create(), $url);
+$bench->call('GET', '/api/session');
+$bench->call('POST', '/api/session', ['email' => 'ines@tolvane.example', 'password' => 'ferry-demo']);
+[, $draft] = $bench->call('GET', '/api/draft');
+$rule = array_column((array) $draft['rules'], 'tree', 'key')['rank_fault'];
+
+// the margin after an edit: one cell of the grid changed, every sample replayed, one traced in full
+$margin = [];
+for ($i = 0; $i < 120; $i++) {
+    $rule['rows'][0]['if'][1] = '> '.(2 + $i / 7);
+    [$ms] = $bench->call('POST', '/api/replay', ['change' => ['kind' => 'rules', 'key' => 'rank_fault', 'tree' => $rule], 'trace' => 'bow_door_three_hours']);
+    if ($i >= 20) {
+        $margin[] = $ms;
+    }
+}
+
+// a ticket saved with rules: created, then changed, in turn
+$saves = [];
+for ($i = 0; $i < 60; $i++) {
+    [$created, $answer] = $bench->call('POST', '/api/tickets', ['type' => 'fault', 'values' => ['title' => 'Measured fault', 'vessel' => 'V-01', 'part' => 'PT-01', 'impact' => 'comfort', 'hours_down' => 2]]);
+    $ticket = (array) $answer['ticket'];
+    [$changed] = $bench->call('PATCH', '/api/tickets/'.$ticket['id'], ['values' => ['impact' => 'sailing', 'hours_down' => 6]], ['If-Match' => '"'.$ticket['version'].'"']);
+    if ($i >= 10) {
+        array_push($saves, $created, $changed);
+    }
+}
+
+// all demo samples in one process
+$rulebook = RulebookReader::read((string) file_get_contents($root.'/demo/rulebook.yaml'), 'rulebook.yaml');
+$samples = [];
+foreach (glob($root.'/demo/samples/*.yaml') ?: [] as $file) {
+    array_push($samples, ...SamplesReader::read((string) file_get_contents($file), basename($file)));
+}
+$replays = [];
+for ($i = 0; $i < 12; $i++) {
+    $start = hrtime(true);
+    Report::of($rulebook, $samples);
+    $replays[] = (hrtime(true) - $start) / 1e6;
+}
+$first = array_shift($replays);
+
+// what a browser must fetch before the first screen stands: the entry script and all that it names
+$page = (string) file_get_contents($root.'/public/app/index.html');
+preg_match_all('~(?:src|href)="(/assets/[^"]+\.js)"~', $page, $scripts);
+$bytes = 0;
+foreach (array_unique($scripts[1]) as $script) {
+    $bytes += strlen((string) gzencode((string) file_get_contents($root.'/public/app'.$script), 6));
+}
+
+printf("%d samples, %d rules, %d tickets, %s\n\n", count($samples), count($rulebook->rules), is_int($draft['tickets']) ? $draft['tickets'] : 0, 'PHP '.PHP_VERSION);
+line('margin after an edit, server, p50', sprintf('%.1f ms', percentile($margin, 0.5)), '', true);
+line('margin after an edit, server, p95', sprintf('%.1f ms', percentile($margin, 0.95)), '< 120 ms', percentile($margin, 0.95) < 120);
+line('a ticket saved with rules, server, p50', sprintf('%.1f ms', percentile($saves, 0.5)), '', true);
+line('a ticket saved with rules, server, p95', sprintf('%.1f ms', percentile($saves, 0.95)), '< 80 ms', percentile($saves, 0.95) < 80);
+line('all demo samples replayed in one process, first time', sprintf('%.1f ms', $first), '< 150 ms', $first < 150);
+line('all demo samples replayed in one process, median of the next', sprintf('%.1f ms', percentile($replays, 0.5)), '< 150 ms', percentile($replays, 0.5) < 150);
+line('script of the first screen, compressed', sprintf('%.0f kB', $bytes / 1000), '< 300 kB', $bytes < 300_000);
+printf("memory of this process, peak: %.0f MB\n", memory_get_peak_usage(true) / 1e6);

@@ -23,7 +23,12 @@ export function SampleBar({ open, onOpen }: { open: boolean; onOpen: (open: bool
   return (
     <footer className="col-span-2 border-t-2 border-ink bg-sheet" data-test="sample-bar">
       {open && (
-        <div className="max-h-[45vh] overflow-auto border-b border-line bg-paper px-4 py-3">
+        <div
+          className="max-h-[45vh] overflow-auto border-b border-line bg-paper px-4 py-3"
+          role="region"
+          aria-label="Trace"
+          tabIndex={0}
+        >
           {traced?.trace ? (
             <TraceView trace={traced.trace} lexicon={lexicon} />
           ) : (

@@ -1,5 +1,5 @@
 import { DropdownMenu } from 'radix-ui';
-import { type ClipboardEvent, type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from 'react';
+import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from 'react';
 import { type Cell, quote, quoted, type RowTree } from '../api/trees';
 import type { Lexicon } from '../app/lexicon';
 import { CellEditor, type Suggestion } from './CellEditor';
@@ -199,8 +199,8 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, hit, margin, marg
     }
   };
 
-  const onCopy = (event: ClipboardEvent) => {
-    if (editing !== null || event.target !== root.current) return;
+  const copy = (event: ClipboardEvent) => {
+    if (editing !== null || !event.clipboardData) return;
     const { top, bottom, left, right } = block();
     const lines: string[] = [];
     for (let r = top; r <= bottom; r++) {
@@ -212,8 +212,8 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, hit, margin, marg
     event.preventDefault();
   };
 
-  const onPaste = (event: ClipboardEvent) => {
-    if (editing !== null || event.target !== root.current) return;
+  const paste = (event: ClipboardEvent) => {
+    if (editing !== null || !event.clipboardData) return;
     event.preventDefault();
     const lines = event.clipboardData.getData('text/plain').replace(/\r/g, '').replace(/\n$/, '').split('\n');
     let list = rows;
@@ -231,6 +231,22 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, hit, margin, marg
     });
   };
 
+  // without a text selection the browser sends these to the page, not to what has the focus
+  const clipboard = useRef({ copy, paste });
+  clipboard.current = { copy, paste };
+  useEffect(() => {
+    const on = (act: 'copy' | 'paste') => (event: ClipboardEvent) => {
+      if (document.activeElement === root.current) clipboard.current[act](event);
+    };
+    const [onCopy, onPaste] = [on('copy'), on('paste')];
+    document.addEventListener('copy', onCopy);
+    document.addEventListener('paste', onPaste);
+    return () => {
+      document.removeEventListener('copy', onCopy);
+      document.removeEventListener('paste', onPaste);
+    };
+  }, []);
+
   const { top, bottom, left, right } = block();
   return (
     <table
@@ -242,8 +258,6 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, hit, margin, marg
       className="w-full table-fixed border-collapse outline-none"
       style={{ minWidth: 36 + columns.length * 112 + (margin ? 286 : 0) }}
       onKeyDown={onKeyDown}
-      onCopy={onCopy}
-      onPaste={onPaste}
       onFocus={() => setFocused(true)}
       onBlur={() => setFocused(false)}
     >

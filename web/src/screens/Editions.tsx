@@ -70,7 +70,7 @@ export default function Editions() {
           <p className="p-4">Nothing is published yet. Publish the draft to give the desk its rules.</p>
         )}
       </div>
-      <div className="overflow-auto bg-sheet p-4">
+      <div className="overflow-auto bg-sheet p-4" role="region" aria-label="What changed" tabIndex={0}>
         {one.isError && <ProblemNote problem={Problem.of(one.error)} />}
         {one.data && (
           <>

@@ -146,7 +146,7 @@ export function Rulebook() {
               {samples.map((s) => (
                 <th
                   key={s.part.key}
-                  className={`w-[23px] border-b border-line p-0 ${firsts.has(s.part.key) ? 'border-l' : ''} ${s.part.key === inHand?.part.key ? 'bg-tealbg' : ''}`}
+                  className={`w-[25px] min-w-[25px] border-b border-line p-0 ${firsts.has(s.part.key) ? 'border-l' : ''} ${s.part.key === inHand?.part.key ? 'bg-tealbg' : ''}`}
                 >
                   <button
                     type="button"
@@ -232,7 +232,7 @@ export function Rulebook() {
           <tfoot className="sticky bottom-0 bg-sheet">
             <tr>
               <td className="border-t border-line" />
-              <td colSpan={3} className="soft border-t border-line px-3 py-1 text-[12.5px] whitespace-nowrap">
+              <td colSpan={3} className="soft max-w-0 truncate border-t border-line px-3 py-1 text-[12.5px]">
                 <b className="text-ink">As expected?</b>&ensp;◆ acted&ensp;◇ looked, did not act&ensp;· not due&ensp;◈
                 nothing left to change&ensp;✕ problem
               </td>

@@ -731,7 +731,7 @@ function SamplePage({ sample }: { sample: NumberedSample }) {
   return (
     <main className="grid h-full grid-cols-[minmax(0,1fr)_420px]">
       <Story edited={edited} sample={sample} />
-      <aside className="overflow-auto border-l border-ink px-3.5 py-3">
+      <aside className="overflow-auto border-l border-ink px-3.5 py-3" aria-label="Trace" tabIndex={0}>
         <p className="mb-2 flex justify-between">
           <b>Trace of step {shop.step + 1}</b>
           <span className="soft">

@@ -474,6 +474,10 @@ export function TicketPage({ id, view }: { id: string; view: DeskView }) {
       setBusy(false);
     }
   };
+  const drop = () => {
+    setEdits({});
+    setProblem(null);
+  };
   const keep = async (run: number | null) => {
     try {
       const answer = await api.keepAsSample(id, run);
@@ -492,7 +496,7 @@ export function TicketPage({ id, view }: { id: string; view: DeskView }) {
   return (
     <section className="grid min-h-0 grid-cols-[minmax(0,1fr)_262px]" data-test="ticket-page">
       <div className="overflow-auto bg-sheet px-4 py-3">
-        <div className="flex items-center gap-3 text-[13px]">
+        <div className="sticky top-0 z-10 -mx-4 -mt-3 flex min-h-[46px] items-center gap-3 bg-sheet px-4 text-[13px]">
           <span className="mono">{id}</span>
           <span>{type.title}</span>
           <span className="soft" title={created.exact}>
@@ -503,6 +507,16 @@ export function TicketPage({ id, view }: { id: string; view: DeskView }) {
             <button type="button" className="link" onClick={() => void keep(null)}>
               Keep as sample
             </button>
+          )}
+          {count > 0 && (
+            <>
+              <button type="button" className="btn" onClick={drop}>
+                Drop
+              </button>
+              <button type="button" className="btn btn-main" disabled={busy} onClick={() => void save()}>
+                Save {count} {count === 1 ? 'edit' : 'edits'}
+              </button>
+            </>
           )}
         </div>
         <input
@@ -537,23 +551,6 @@ export function TicketPage({ id, view }: { id: string; view: DeskView }) {
         </div>
         {count > 0 && <OnSaving run={dry.run} view={view} lexicon={lexicon} type={type.key} />}
         <ProblemNote problem={problem ?? dry.problem} />
-        {count > 0 && (
-          <div className="mt-3 flex items-center gap-2">
-            <button type="button" className="btn btn-main" disabled={busy} onClick={() => void save()}>
-              Save {count} {count === 1 ? 'edit' : 'edits'}
-            </button>
-            <button
-              type="button"
-              className="btn"
-              onClick={() => {
-                setEdits({});
-                setProblem(null);
-              }}
-            >
-              Drop
-            </button>
-          </div>
-        )}
         {long.map((field) => (
           <label key={field.key} className="mt-4 block">
             <h2 className="mb-1">{field.label}</h2>
@@ -566,7 +563,7 @@ export function TicketPage({ id, view }: { id: string; view: DeskView }) {
           </label>
         ))}
       </div>
-      <aside className="overflow-auto border-l border-line px-4 py-3">
+      <aside className="overflow-auto border-l border-line px-4 py-3" aria-label="History" tabIndex={0}>
         <h2 className="mb-3">What happened</h2>
         <History
           runs={query.data.history}

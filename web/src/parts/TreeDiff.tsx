@@ -30,7 +30,8 @@ export function TreeDiff({ before, after }: { before: unknown; after: unknown })
             className={`whitespace-pre px-2 ${row.sign === '+' ? 'bg-plumbg text-plum' : row.sign === '−' ? 'bg-redbg' : ''}`}
           >
             <span className="inline-block w-4">{row.sign}</span>
-            {row.sign === '−' ? <del>{row.line}</del> : row.line}
+            {/^\s*/.exec(row.line)?.[0]}
+            {row.sign === '−' ? <del>{row.line.trimStart()}</del> : row.line.trimStart()}
           </div>
         );
       })}

@@ -423,7 +423,9 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
         side: 'if',
         head: (
           <>
-            <b className="block truncate">{field?.label ?? 'Formula'}</b>
+            <b className="block truncate">
+              {field?.label ?? (tree.look_ups?.some((l) => l.name === of) ? 'Look-up' : 'Formula')}
+            </b>
             <span className={`mono ${errors.has(`/checks/${i}/of`) ? 'text-red' : 'soft'}`}>{of}</span>
           </>
         ),

@@ -168,15 +168,17 @@ function OnSaving({
             On saving, {acting.length === 0 ? 'no rule' : acting.length === 1 ? '1 rule' : `${acting.length} rules`}{' '}
             will act.
           </b>{' '}
-          {changes.map((change, i) => (
-            <span key={`${change.field} ${change.rule} ${i}`}>
-              <span className="text-plum">{view.rule(change.rule)}</span> sets{' '}
-              {lexicon.label(type, change.field).toLowerCase()}{' '}
-              {lexicon.sayChange(
-                Array.isArray(change.after) ? change.before : null,
-                change.after,
-                lexicon.field(type, change.field),
-              )}
+          {[...new Set(changes.map((change) => change.rule))].map((rule) => (
+            <span key={rule}>
+              <span className="text-plum">{view.rule(rule)}</span> sets{' '}
+              {changes
+                .filter((change) => change.rule === rule)
+                .map((change) => {
+                  const field = lexicon.field(type, change.field);
+                  const before = Array.isArray(change.after) ? change.before : null;
+                  return `${lexicon.label(type, change.field).toLowerCase()} ${lexicon.sayChange(before, change.after, field)}`;
+                })
+                .join(', ')}
               .{' '}
             </span>
           ))}

@@ -64,7 +64,7 @@ final class Draft
      */
     public function tree(?PartKind $kind = null, ?string $key = null, ?array $with = null): array
     {
-        $desk = ($this->parts(PartKind::Desk)[0] ?? null)?->tree() ?? throw new Problem(409, 'This desk has no rulebook yet.', 'Load one first: bin/sorvel start without --empty, or import one.');
+        $desk = ($this->parts(PartKind::Desk)[0] ?? null)?->tree() ?? throw new Problem(409, 'This desk has no rulebook yet.', 'On the machine it runs on: bin/sorvel load RULEBOOK SAMPLES…');
         $tree = ['sorvel' => 1, ...$desk, 'people' => $this->people()];
         foreach ([PartKind::Types, PartKind::Tables, PartKind::Rules] as $each) {
             $list = [];

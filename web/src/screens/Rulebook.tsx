@@ -1,3 +1,4 @@
+import { DropdownMenu } from 'radix-ui';
 import { type KeyboardEvent, useRef, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { api, Problem } from '../api/client';
@@ -51,6 +52,13 @@ export function Rulebook() {
   const tickets = shop.types.filter((t) => shop.rules.some(({ tree }) => typesOf(tree).includes(t.key)));
   const coverage = new Map(replay?.coverage.rules.map((rule) => [rule.key, rule.rows]));
 
+  const last = shop.rules.length;
+  const moves = (number: number): { label: string; by: number; keys?: string }[] => [
+    { label: 'Run earlier', by: number > 1 ? -1 : 0, keys: 'Alt ↑' },
+    { label: 'Run later', by: number < last ? 1 : 0, keys: 'Alt ↓' },
+    { label: 'Run first', by: 1 - number },
+    { label: 'Run last', by: last - number },
+  ];
   const reorder = async (key: string, by: number) => {
     const keys = shop.rules.map((rule) => rule.tree.key);
     const from = keys.indexOf(key);
@@ -174,7 +182,27 @@ export function Rulebook() {
                   className="hover:bg-paper"
                   onKeyDown={(event) => onKey(event, tree)}
                 >
-                  <td className="soft border-b border-faint pl-3 text-right align-middle">{number}</td>
+                  <td className="soft border-b border-faint pl-2 text-right align-middle">
+                    <DropdownMenu.Root>
+                      <DropdownMenu.Trigger tabIndex={-1} aria-label={`Rule ${number}`} title="Move this rule">
+                        {number}
+                      </DropdownMenu.Trigger>
+                      <DropdownMenu.Portal>
+                        <DropdownMenu.Content className="menu" align="start">
+                          {moves(number).map((move) => (
+                            <DropdownMenu.Item
+                              key={move.label}
+                              className="menu-item"
+                              disabled={move.by === 0}
+                              onSelect={() => void reorder(tree.key, move.by)}
+                            >
+                              {move.label} {move.keys && <span className="key">{move.keys}</span>}
+                            </DropdownMenu.Item>
+                          ))}
+                        </DropdownMenu.Content>
+                      </DropdownMenu.Portal>
+                    </DropdownMenu.Root>
+                  </td>
                   <td
                     className={`max-w-0 border-b border-faint px-3 py-px ${tree.enabled === false ? 'opacity-50' : ''}`}
                   >

@@ -4,14 +4,17 @@ declare(strict_types=1);
 
 // The commands that need the rules core alone: no database, no web server.
 
+use Sorvel\Core\Feel\FeelCommand;
+use Sorvel\Core\Feel\FuzzCommand;
 use Sorvel\Core\Replay\ReplayCommand;
 
 require dirname(__DIR__).'/vendor/autoload.php';
 
 $arguments = array_slice($argv, 1);
 $command = array_shift($arguments);
-if ($command !== 'replay') {
-    fwrite(STDERR, "Usage: bin/core.php replay …\n");
-    exit(2);
-}
-exit((new ReplayCommand(STDOUT, STDERR))->run($arguments));
+exit(match ($command) {
+    'replay' => (new ReplayCommand(STDOUT, STDERR))->run($arguments),
+    'feel' => (new FeelCommand(STDOUT, STDERR))->run($arguments),
+    'fuzz' => (new FuzzCommand(STDOUT, STDERR))->run($arguments),
+    default => fwrite(STDERR, "Usage: bin/core.php replay|feel|fuzz …\n") * 0 + 2,
+});

@@ -45,6 +45,7 @@ final class ScreensTest extends BrowserTestCase
         $this->find('input[name=password]')->sendKeys("ferry-demo\n");
         $this->see('main', 'There is nothing here for you yet, Kit Harrow.');
         $this->press('Sign out');
+        $this->find('input[name=email]');
         $this->signIn('rafi');
         self::assertStringNotContainsString('Rulebook', $this->find('nav')->getText());
         $this->go('/rulebook');

@@ -7,6 +7,8 @@ namespace Sorvel\Core\Engine;
 use Sorvel\Core\Feel\FunctionValue;
 use Sorvel\Core\Feel\PlainContext;
 use Sorvel\Core\Feel\Scope;
+use Sorvel\Core\Feel\Temporal\Date;
+use Sorvel\Core\Feel\Temporal\DateTime;
 use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Model\PersonView;
 use Sorvel\Core\Model\Record;
@@ -45,7 +47,7 @@ final class EventScope implements Scope
 
     public function has(string $name): bool
     {
-        return $this->view->has($name) || in_array($name, ['record', 'was', 'event', 'changed', 'open'], true) || isset($this->viewer->rulebook->tables[$name]);
+        return $this->view->has($name) || in_array($name, ['record', 'was', 'event', 'changed', 'open', 'now', 'today'], true) || isset($this->viewer->rulebook->tables[$name]);
     }
 
     public function get(string $name): mixed
@@ -59,9 +61,20 @@ final class EventScope implements Scope
             'was' => $this->before === null ? null : new RecordView($this->before, $this->viewer, 'was.'),
             'event' => $this->event(),
             'changed' => new FunctionValue('changed', ['field'], fn (array $a, Warnings $w): ?bool => $this->changed($a[0], $w), 1),
+            'now' => new FunctionValue('now', [], fn (): ?DateTime => $this->now(), 0),
+            'today' => new FunctionValue('today', [], fn (): ?Date => $this->now()?->date, 0),
             'open' => new FunctionValue('open', ['state'], fn (array $a): ?bool => is_string($a[0]) ? ($this->type->states[$a[0]] ?? null)?->open : null, 1),
             default => isset($this->viewer->rulebook->tables[$name]) ? $this->functions[$name] ??= $this->viewer->rulebook->tables[$name]->asFunction($this->viewer->reads) : null,
         };
+    }
+
+    /** The moment of the event on the desk's clock. */
+    private function now(): ?DateTime
+    {
+        $zone = new \DateTimeZone($this->viewer->rulebook->timezone);
+        $at = (new \DateTimeImmutable($this->event->at, $zone))->setTimezone($zone);
+
+        return DateTime::parse($at->format('Y-m-d\TH:i:s').'@'.$zone->getName());
     }
 
     private function changed(mixed $field, Warnings $warnings): ?bool
@@ -81,6 +94,7 @@ final class EventScope implements Scope
         return new PlainContext([
             'kind' => $this->event->kind->value,
             'by' => $person === null ? null : new PersonView($person, $this->viewer),
+            'at' => $this->now(),
             'changed' => array_keys($this->event->values),
         ]);
     }

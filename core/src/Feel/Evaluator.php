@@ -12,8 +12,10 @@ use Sorvel\Core\Feel\Node\Comparison;
 use Sorvel\Core\Feel\Node\ContextOf;
 use Sorvel\Core\Feel\Node\Filter;
 use Sorvel\Core\Feel\Node\ForReturn;
+use Sorvel\Core\Feel\Node\FunctionOf;
 use Sorvel\Core\Feel\Node\IfThenElse;
 use Sorvel\Core\Feel\Node\In;
+use Sorvel\Core\Feel\Node\InstanceTest;
 use Sorvel\Core\Feel\Node\ListOf;
 use Sorvel\Core\Feel\Node\Literal;
 use Sorvel\Core\Feel\Node\Logic;
@@ -24,6 +26,9 @@ use Sorvel\Core\Feel\Node\Quantified;
 use Sorvel\Core\Feel\Node\RangeOf;
 use Sorvel\Core\Feel\Node\UnaryComparison;
 use Sorvel\Core\Feel\Node\UnaryNot;
+use Sorvel\Core\Feel\Temporal\Date;
+use Sorvel\Core\Feel\Temporal\Temporal;
+use Sorvel\Core\Feel\Temporal\TemporalArithmetic;
 
 /**
  * A tree and a scope to a value (DMN 1.5, 10.3.2). Whatever fails is null with a warning.
@@ -58,6 +63,8 @@ final class Evaluator
             Filter::class => $this->filter($node, $scope),
             Quantified::class => $this->quantified($node, $scope),
             ForReturn::class => $this->forReturn($node, $scope),
+            FunctionOf::class => $this->functionOf($node, $scope),
+            InstanceTest::class => $node->type->holds($this->value($node->value, $scope)),
             AnyValue::class, UnaryComparison::class, UnaryNot::class => $this->test($node, $scope->get('?'), $scope),
             default => throw new \LogicException('No evaluation for '.$node::class),
         };
@@ -145,6 +152,9 @@ final class Evaluator
         if ($of instanceof Context) {
             return $of->has($node->name) ? $of->get($node->name) : $this->warn($node, sprintf('There is no "%s" in it.', $node->name));
         }
+        if ($of instanceof Temporal) {
+            return in_array($node->name, $of->properties(), true) ? $of->property($node->name) : $this->warn($node, sprintf('%s has no "%s".', ucfirst(Values::kind($of)), $node->name));
+        }
         if ($of instanceof Range) {
             return match ($node->name) {
                 'start' => $of->start,
@@ -204,6 +214,9 @@ final class Evaluator
 
             return $left.$right;
         }
+        if ($left instanceof Temporal || $right instanceof Temporal) {
+            return TemporalArithmetic::of($node->operator, $left, $right) ?? $this->warn($node, sprintf('"%s" gives nothing for %s and %s.', $node->operator, Values::kind($left), Values::kind($right)));
+        }
         if ((! is_int($left) && ! $left instanceof \Brick\Math\BigDecimal) || (! is_int($right) && ! $right instanceof \Brick\Math\BigDecimal)) {
             return $this->warn($node, sprintf('"%s" needs two numbers%s, not %s and %s.', $node->operator, $node->operator === '+' ? ' or two texts' : '', Values::kind($left), Values::kind($right)));
         }
@@ -220,6 +233,9 @@ final class Evaluator
     private function negation(Negation $node, Scope $scope): mixed
     {
         $value = $this->value($node->of, $scope);
+        if ($value instanceof Temporal) {
+            return TemporalArithmetic::negate($value) ?? $this->warn($node, sprintf('Minus needs a number or a duration, not %s.', Values::kind($value)));
+        }
 
         return is_int($value) || $value instanceof \Brick\Math\BigDecimal ? Number::negate($value) : $this->warn($node, sprintf('Minus needs a number, not %s.', Values::kind($value)));
     }
@@ -302,8 +318,9 @@ final class Evaluator
     private function forReturn(ForReturn $node, Scope $scope): array
     {
         $list = [];
+        $partial = Walk::readsName($node->return, 'partial');
         foreach ($this->combinations($node->iterators, $scope, $node) as $inner) {
-            $list[] = $this->value($node->return, $inner);
+            $list[] = $this->value($node->return, $partial ? new MapScope(['partial' => $list], $inner) : $inner);
         }
 
         return $list;
@@ -331,11 +348,8 @@ final class Evaluator
     /** @return iterable<mixed> */
     private function items(mixed $list, Node $node): iterable
     {
-        if ($list instanceof Range && is_int($list->start) && is_int($list->end)) {
-            $step = $list->start <= $list->end ? 1 : -1;
-            for ($i = $list->start; $step > 0 ? $i <= $list->end : $i >= $list->end; $i += $step) {
-                yield $i;
-            }
+        if ($list instanceof Range) {
+            yield from $this->goOver($list, $node);
 
             return;
         }
@@ -343,6 +357,44 @@ final class Evaluator
             return;
         }
         yield from is_array($list) ? $list : [$list];
+    }
+
+    /** @return iterable<mixed> whole numbers or days from one end to the other, downwards too */
+    private function goOver(Range $range, Node $node): iterable
+    {
+        [$start, $end] = [$range->start, $range->end];
+        $days = $start instanceof Date && $end instanceof Date;
+        $from = $days ? $start->days() : $start;
+        $to = $days ? $end->days() : $end;
+        if (! is_int($from) || ! is_int($to)) {
+            $this->warn($node, 'Only ranges of whole numbers and of dates can be gone over.');
+
+            return;
+        }
+        $step = $from <= $to ? 1 : -1;
+        $from += $range->startIncluded ? 0 : $step;
+        $to -= $range->endIncluded ? 0 : $step;
+        for ($i = $from; $step > 0 ? $i <= $to : $i >= $to; $i += $step) {
+            yield $days ? Date::fromDays($i) : $i;
+        }
+    }
+
+    private function functionOf(FunctionOf $node, Scope $scope): FunctionValue
+    {
+        $names = array_column($node->parameters, 0);
+
+        return new FunctionValue('function', $names, function (array $arguments, Warnings $warnings) use ($node, $names, $scope): mixed {
+            foreach ($node->parameters as $i => [$name, $type]) {
+                if ($type !== null && $arguments[$i] !== null && ! $type->holds($arguments[$i])) {
+                    return $warnings->add(sprintf('%s must be %s.', $name, $type), $node->from, $node->to);
+                }
+            }
+            $warnings->enter();
+            $value = (new self($warnings))->value($node->body, new MapScope(array_combine($names, $arguments), $scope));
+            $warnings->leave();
+
+            return $value;
+        }, count($names));
     }
 
     private function call(Call $node, Scope $scope): mixed
@@ -359,7 +411,7 @@ final class Evaluator
         } else {
             $arguments = $this->named($function, $node, $scope);
         }
-        if ($arguments === null || count($arguments) < $function->required || (! $function->variadic && count($arguments) > count($function->parameters))) {
+        if ($arguments === null || count($arguments) < $function->required || ($function->most() !== null && count($arguments) > $function->most())) {
             return $this->warn($node, sprintf('%s(%s) cannot be called with these %d arguments.', $function->name, implode(', ', $function->parameters), count($node->arguments)));
         }
         $before = count($this->warnings->all());
@@ -377,19 +429,20 @@ final class Evaluator
     /** @return list<mixed>|null */
     private function named(FunctionValue $function, Call $node, Scope $scope): ?array
     {
-        $unknown = array_diff(array_keys($node->arguments), $function->parameters);
-        if ($unknown !== []) {
-            return null;
-        }
-        $arguments = [];
-        foreach ($function->parameters as $parameter) {
-            $arguments[] = isset($node->arguments[$parameter]) ? $this->value($node->arguments[$parameter], $scope) : null;
-        }
-        while ($arguments !== [] && ! isset($node->arguments[$function->parameters[count($arguments) - 1]])) {
-            array_pop($arguments);
+        foreach ([$function->parameters, ...$function->others] as $parameters) {
+            if (array_diff(array_keys($node->arguments), $parameters) === []) {
+                $arguments = [];
+                $given = 0;
+                foreach ($parameters as $i => $parameter) {
+                    $arguments[] = isset($node->arguments[$parameter]) ? $this->value($node->arguments[$parameter], $scope) : null;
+                    $given = isset($node->arguments[$parameter]) ? $i + 1 : $given;
+                }
+
+                return array_slice($arguments, 0, $given);
+            }
         }
 
-        return $arguments;
+        return null;
     }
 
     private function warn(Node $node, string $message): null

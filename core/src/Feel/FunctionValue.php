@@ -12,6 +12,7 @@ final class FunctionValue
      * @param  \Closure(list<mixed>, Warnings): mixed  $body
      * @param  int  $required  how many arguments must be given
      * @param  bool  $variadic  whether more than the named ones may be given
+     * @param  list<list<string>>  $others  other lists of parameter names that it may be called with
      */
     public function __construct(
         public readonly string $name,
@@ -19,6 +20,12 @@ final class FunctionValue
         public readonly \Closure $body,
         public readonly int $required,
         public readonly bool $variadic = false,
-    ) {
+        public readonly array $others = [],
+    ) {}
+
+    /** How many arguments it takes at most; null when there is no end. */
+    public function most(): ?int
+    {
+        return $this->variadic ? null : max(array_map(count(...), [$this->parameters, ...$this->others]));
     }
 }

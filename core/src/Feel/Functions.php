@@ -7,10 +7,7 @@ namespace Sorvel\Core\Feel;
 /** The built-in functions by name (10.3.4). */
 final class Functions
 {
-    private const SETS = [BuiltIn\TextFunctions::class, BuiltIn\ListFunctions::class, BuiltIn\NumberFunctions::class, BuiltIn\OtherFunctions::class];
-
-    /** Built-ins of the standard that are refused by name until they are there. */
-    public const NOT_YET = ['date', 'time', 'date and time', 'duration', 'years and months duration', 'day of week', 'day of year', 'month of year', 'week of year', 'now', 'today', 'sort', 'range', 'before', 'after', 'meets', 'met by', 'overlaps', 'overlaps before', 'overlaps after', 'finishes', 'finished by', 'includes', 'during', 'starts', 'started by', 'coincides', 'context', 'context put', 'context merge', 'stddev', 'mode', 'log', 'exp', 'list replace', 'is', 'plain text'];
+    private const SETS = [BuiltIn\TextFunctions::class, BuiltIn\ListFunctions::class, BuiltIn\NumberFunctions::class, BuiltIn\OtherFunctions::class, BuiltIn\TemporalFunctions::class, BuiltIn\RangeFunctions::class];
 
     /** @var array<string, FunctionValue>|null */
     private static ?array $functions = null;
@@ -48,7 +45,7 @@ final class Functions
     {
         if (self::$longNames === null) {
             self::$longNames = [];
-            foreach ([...array_keys(self::all()), ...self::NOT_YET] as $name) {
+            foreach (array_keys(self::all()) as $name) {
                 $words = explode(' ', $name);
                 if (count($words) > 1) {
                     self::$longNames[$words[0]][] = $words;

@@ -13,8 +13,10 @@ use Sorvel\Core\Feel\Node\Comparison;
 use Sorvel\Core\Feel\Node\ContextOf;
 use Sorvel\Core\Feel\Node\Filter;
 use Sorvel\Core\Feel\Node\ForReturn;
+use Sorvel\Core\Feel\Node\FunctionOf;
 use Sorvel\Core\Feel\Node\IfThenElse;
 use Sorvel\Core\Feel\Node\In;
+use Sorvel\Core\Feel\Node\InstanceTest;
 use Sorvel\Core\Feel\Node\ListOf;
 use Sorvel\Core\Feel\Node\Literal;
 use Sorvel\Core\Feel\Node\Logic;
@@ -25,10 +27,10 @@ use Sorvel\Core\Feel\Node\Quantified;
 use Sorvel\Core\Feel\Node\RangeOf;
 use Sorvel\Core\Feel\Node\UnaryComparison;
 use Sorvel\Core\Feel\Node\UnaryNot;
+use Sorvel\Core\Feel\Temporal\TemporalText;
 
 /**
- * Tokens to a tree, by recursive descent (DMN 1.5, 10.3.1.2). What of the standard is not supported yet is refused
- * by name.
+ * Tokens to a tree, by recursive descent (DMN 1.5, 10.3.1.2).
  */
 final class Parser
 {
@@ -202,7 +204,7 @@ final class Parser
             $token->is('if') => $this->ifThenElse(),
             $token->is('some'), $token->is('every') => $this->quantified(),
             $token->is('for') => $this->forReturn(),
-            $token->is('function') => throw new FeelError('Functions of one\'s own are not supported yet.', $token->from, $token->to, unsupported: true),
+            $token->is('function') => $this->functionOf(),
             default => $this->disjunction(),
         };
         $this->depth--;
@@ -311,7 +313,13 @@ final class Parser
                 $this->take();
                 $left = $this->in($left);
             } elseif ($token->is('instance')) {
-                throw new FeelError('"instance of" is not supported yet.', $token->from, $token->to, unsupported: true);
+                $this->take();
+                if ($this->current()->text !== 'of') {
+                    throw $this->unexpected('"of" after instance');
+                }
+                $this->take();
+                $type = $this->typeName();
+                $left = new InstanceTest($left, $type, $left->from, $this->previousEnd());
             } else {
                 return $left;
             }
@@ -400,7 +408,7 @@ final class Parser
             $token = $this->current();
             if ($token->is('.')) {
                 $this->take();
-                $name = $this->current()->kind === TokenKind::Keyword ? $this->take()->text : $this->aName('the name of a part');
+                $name = $this->current()->kind === TokenKind::Keyword ? $this->take()->text : $this->words('the name of a part');
                 $node = new Path($node, $name, $node->from, $this->previousEnd());
             } elseif ($token->is('[') && ! $this->closesRange()) {
                 $this->take();
@@ -505,7 +513,17 @@ final class Parser
             return new Name('?', $token->from, $token->to);
         }
         if ($token->text === '@') {
-            throw new FeelError('Dates, times and durations (@"…") are not supported yet.', $token->from, $token->to, unsupported: true);
+            $this->take();
+            $text = $this->current();
+            $value = $text->kind === TokenKind::Text ? TemporalText::parse($text->text) : null;
+            if ($value === null) {
+                throw $text->kind === TokenKind::Text
+                    ? new FeelError(sprintf('"%s" is no date, time or duration.', mb_strimwidth($text->text, 0, 40, '…')), $text->from, $text->to, 'such as @"2027-03-04", @"09:00:00", @"P2DT3H"')
+                    : $this->unexpected('a text after @');
+            }
+            $this->take();
+
+            return new Literal($value, $token->from, $text->to);
         }
         if ($token->text === '{') {
             return $this->context();
@@ -670,7 +688,102 @@ final class Parser
             return new Name($known[0], $first->from, $this->previousEnd());
         }
 
-        return new Name($first->text, $first->from, $first->to);
+        $words = [$first->text];
+        while ($this->current()->kind === TokenKind::Name) {
+            $words[] = $this->take()->text;
+        }
+
+        return new Name(implode(' ', $words), $first->from, $this->previousEnd());
+    }
+
+    /** A name of one or more words (10.3.1.4): two names side by side can mean nothing else. */
+    private function words(string $what): string
+    {
+        $words = [$this->aName($what)];
+        while ($this->current()->kind === TokenKind::Name) {
+            $words[] = $this->take()->text;
+        }
+
+        return implode(' ', $words);
+    }
+
+    private function functionOf(): Node
+    {
+        $from = $this->take()->from;
+        $this->need('(', 'after function');
+        $parameters = [];
+        if (! $this->current()->is(')')) {
+            do {
+                $name = $this->words('the name of a parameter');
+                $parameters[] = [$name, $this->takeIf(':') ? $this->typeName() : null];
+            } while ($this->takeIf(','));
+        }
+        $this->need(')', 'after the parameters');
+        if ($this->current()->is('external')) {
+            $token = $this->current();
+            throw new FeelError('A formula does not reach functions outside of Sorvel.', $token->from, $token->to, unsupported: true);
+        }
+        $body = $this->anExpression();
+
+        return new FunctionOf($parameters, $body, $from, $body->to);
+    }
+
+    private function typeName(): TypeName
+    {
+        $this->deeper();
+        $token = $this->current();
+        $name = $this->plainType();
+        $parts = [];
+        $returns = null;
+        if (in_array($name, ['list', 'range'], true) && $this->takeIf('<')) {
+            $parts = [$this->typeName()];
+            $this->need('>', 'after the type');
+        } elseif ($name === 'context' && $this->takeIf('<')) {
+            do {
+                $key = $this->words('the name of an entry');
+                $this->need(':', 'after the name of the entry');
+                $parts[$key] = $this->typeName();
+            } while ($this->takeIf(','));
+            $this->need('>', 'after the entries');
+        } elseif ($name === 'function' && $this->takeIf('<')) {
+            while (! $this->current()->is('>')) {
+                $parts[] = $this->typeName();
+                if (! $this->takeIf(',')) {
+                    break;
+                }
+            }
+            $this->need('>', 'after the parameters');
+            $this->need('->', 'before what the function gives');
+            $returns = $this->typeName();
+        } elseif (! in_array($name, [...TypeName::PLAIN, 'list', 'range', 'context', 'function'], true)) {
+            throw new FeelError(sprintf('There is no type "%s".', $name), $token->from, $this->previousEnd(), implode(', ', TypeName::PLAIN).', list<…>, range<…>, context<…>, function<…>-><…>');
+        }
+        $this->depth--;
+
+        return new TypeName($name, $parts, $returns);
+    }
+
+    private function plainType(): string
+    {
+        foreach (TypeName::PLAIN as $name) {
+            $words = explode(' ', $name);
+            if (count($words) > 1) {
+                $fits = true;
+                foreach ($words as $i => $word) {
+                    $fits = $fits && $this->next($i)->text === $word;
+                }
+                if ($fits) {
+                    $this->at += count($words);
+
+                    return $name;
+                }
+            }
+        }
+        if ($this->current()->is('function') || $this->current()->is('null')) {
+            return $this->take()->text === 'null' ? 'Null' : 'function';
+        }
+
+        return $this->aName('the name of a type');
     }
 
     private function number(Token $token): int|BigDecimal

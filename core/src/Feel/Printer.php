@@ -12,8 +12,10 @@ use Sorvel\Core\Feel\Node\Comparison;
 use Sorvel\Core\Feel\Node\ContextOf;
 use Sorvel\Core\Feel\Node\Filter;
 use Sorvel\Core\Feel\Node\ForReturn;
+use Sorvel\Core\Feel\Node\FunctionOf;
 use Sorvel\Core\Feel\Node\IfThenElse;
 use Sorvel\Core\Feel\Node\In;
+use Sorvel\Core\Feel\Node\InstanceTest;
 use Sorvel\Core\Feel\Node\ListOf;
 use Sorvel\Core\Feel\Node\Literal;
 use Sorvel\Core\Feel\Node\Logic;
@@ -24,6 +26,7 @@ use Sorvel\Core\Feel\Node\Quantified;
 use Sorvel\Core\Feel\Node\RangeOf;
 use Sorvel\Core\Feel\Node\UnaryComparison;
 use Sorvel\Core\Feel\Node\UnaryNot;
+use Sorvel\Core\Feel\Temporal\Temporal;
 
 /** A tree back to text; parsing the text gives the same tree. */
 final class Printer
@@ -49,6 +52,8 @@ final class Printer
             IfThenElse::class => 'if '.$this->print($node->condition).' then '.$this->print($node->then).' else '.$this->print($node->else),
             Quantified::class => $node->kind.' '.$this->iterators($node->iterators).' satisfies '.$this->print($node->satisfies),
             ForReturn::class => 'for '.$this->iterators($node->iterators).' return '.$this->print($node->return),
+            FunctionOf::class => 'function('.implode(', ', array_map(fn (array $p): string => $p[0].($p[1] === null ? '' : ': '.$p[1]), $node->parameters)).') '.$this->print($node->body),
+            InstanceTest::class => $this->operand($node->value, 3).' instance of '.$node->type,
             default => throw new \LogicException('No printing for '.$node::class),
         };
     }
@@ -62,9 +67,9 @@ final class Printer
     private function strength(Node $node): int
     {
         return match (true) {
-            $node instanceof IfThenElse, $node instanceof Quantified, $node instanceof ForReturn => 0,
+            $node instanceof IfThenElse, $node instanceof Quantified, $node instanceof ForReturn, $node instanceof FunctionOf => 0,
             $node instanceof Logic => $node->operator === 'or' ? 1 : 2,
-            $node instanceof Comparison, $node instanceof Between, $node instanceof In, $node instanceof UnaryComparison => 3,
+            $node instanceof Comparison, $node instanceof Between, $node instanceof In, $node instanceof InstanceTest, $node instanceof UnaryComparison => 3,
             $node instanceof Arithmetic => match ($node->operator) {
                 '+', '-' => 4, '*', '/' => 5, default => 6
             },
@@ -92,6 +97,7 @@ final class Printer
             is_bool($value) => $value ? 'true' : 'false',
             is_string($value) => self::quote($value),
             $value instanceof \Brick\Math\BigDecimal, is_int($value) => (string) $value,
+            $value instanceof Temporal => '@'.self::quote((string) $value),
             default => throw new \LogicException('Not a literal.'),
         };
     }

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Sorvel\Core\Feel;
 
 use Brick\Math\BigDecimal;
+use Sorvel\Core\Feel\Temporal\Temporal;
 
 /**
  * Equality, order and JSON of values. A value is null, bool, int, BigDecimal, string, list, Context, Range or
@@ -41,6 +42,9 @@ final class Values
         }
         if (is_array($b) && count($b) === 1) {
             return self::equal($a, $b[0]);
+        }
+        if ($a instanceof Temporal && $b instanceof Temporal) {
+            return $a->equals($b);
         }
         if ((is_string($a) && is_string($b)) || (is_bool($a) && is_bool($b))) {
             return $a === $b;
@@ -88,6 +92,11 @@ final class Values
             $order = Number::compare($a, $b);
         } elseif (is_string($a) && is_string($b)) {
             $order = strcmp($a, $b);
+        } elseif ($a instanceof Temporal && $b instanceof Temporal) {
+            $order = $a->compare($b);
+            if ($order === null) {
+                return null;
+            }
         } else {
             return null;
         }
@@ -108,6 +117,7 @@ final class Values
             Number::is($value) => 'a number',
             is_string($value) => 'a text',
             is_array($value) => 'a list',
+            $value instanceof Temporal => 'a '.$value->type(),
             $value instanceof Context => $value->identity() === null ? 'a context' : 'a record',
             $value instanceof Range => 'a range',
             default => 'a function',
@@ -119,6 +129,7 @@ final class Values
     {
         return match (true) {
             $value instanceof BigDecimal => Number::json($value),
+            $value instanceof Temporal => (string) $value,
             is_array($value) => array_map(self::json(...), $value),
             $value instanceof Context => $value->identity() ?? (object) array_combine($value->names(), array_map(fn (string $n): mixed => self::json($value->get($n)), $value->names())),
             $value instanceof Range => ['start' => self::json($value->start), 'end' => self::json($value->end), 'start_included' => $value->startIncluded, 'end_included' => $value->endIncluded],

@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Feel;
 
+use Sorvel\Core\Feel\Temporal\DateTime;
+
 /** What went wrong while evaluating: the value is null, the reason stands here. Also holds the bound on steps. */
 final class Warnings
 {
@@ -15,6 +17,9 @@ final class Warnings
     private array $list = [];
 
     private int $steps = 0;
+
+    /** @param DateTime|null $now what now() and today() say */
+    public function __construct(public readonly ?DateTime $now = null) {}
 
     public function add(string $message, int $from = 0, int $to = 0): null
     {
@@ -32,6 +37,21 @@ final class Warnings
         if ($this->steps > self::MAX_STEPS) {
             throw new EvaluationStopped(sprintf('The formula took more than %d steps and was stopped.', self::MAX_STEPS));
         }
+    }
+
+    private int $depth = 0;
+
+    /** A function of one's own is called. @throws EvaluationStopped past the bound */
+    public function enter(): void
+    {
+        if (++$this->depth > 200) {
+            throw new EvaluationStopped('Functions call each other more than 200 deep.');
+        }
+    }
+
+    public function leave(): void
+    {
+        $this->depth--;
     }
 
     /** @return list<array{message: string, from: int, to: int}> */

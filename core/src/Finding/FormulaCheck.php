@@ -16,8 +16,10 @@ use Sorvel\Core\Feel\Node\Comparison;
 use Sorvel\Core\Feel\Node\ContextOf;
 use Sorvel\Core\Feel\Node\Filter;
 use Sorvel\Core\Feel\Node\ForReturn;
+use Sorvel\Core\Feel\Node\FunctionOf;
 use Sorvel\Core\Feel\Node\IfThenElse;
 use Sorvel\Core\Feel\Node\In;
+use Sorvel\Core\Feel\Node\InstanceTest;
 use Sorvel\Core\Feel\Node\ListOf;
 use Sorvel\Core\Feel\Node\Literal;
 use Sorvel\Core\Feel\Node\Logic;
@@ -28,6 +30,7 @@ use Sorvel\Core\Feel\Node\Quantified;
 use Sorvel\Core\Feel\Node\RangeOf;
 use Sorvel\Core\Feel\Node\UnaryComparison;
 use Sorvel\Core\Feel\Node\UnaryNot;
+use Sorvel\Core\Feel\Number;
 use Sorvel\Core\Feel\UnaryTests;
 use Sorvel\Core\Format\Nearest;
 use Sorvel\Core\Model\Field;
@@ -117,9 +120,9 @@ final class FormulaCheck
             case Arithmetic::class:
                 return $this->arithmetic($node, $known);
             case Negation::class:
-                $this->type($node->of, $known);
+                $of = $this->type($node->of, $known);
 
-                return new KnownType('number');
+                return $of->what === 'any' ? $of : new KnownType('number');
             case IfThenElse::class:
                 $this->type($node->condition, $known);
                 $then = $this->type($node->then, $known);
@@ -159,6 +162,7 @@ final class FormulaCheck
                 return new KnownType('context');
             case Quantified::class:
             case ForReturn::class:
+                $known['partial'] = new KnownType('list');
                 foreach ($node->iterators as [$name, $list]) {
                     $this->type($list, $known);
                     $known[$name] = KnownType::any();
@@ -166,6 +170,17 @@ final class FormulaCheck
                 $this->type($node instanceof Quantified ? $node->satisfies : $node->return, $known);
 
                 return new KnownType($node instanceof Quantified ? 'yes_no' : 'list');
+            case FunctionOf::class:
+                foreach ($node->parameters as [$name]) {
+                    $known[$name] = KnownType::any();
+                }
+                $this->type($node->body, $known);
+
+                return new KnownType('function');
+            case InstanceTest::class:
+                $this->type($node->value, $known);
+
+                return new KnownType('yes_no');
             case Filter::class:
                 return $this->filter($node, $known);
             case Call::class:
@@ -181,7 +196,8 @@ final class FormulaCheck
             $node->value === null => 'null',
             is_bool($node->value) => 'yes_no',
             is_string($node->value) => 'text',
-            default => 'number',
+            Number::is($node->value) => 'number',
+            default => 'any',
         });
     }
 
@@ -193,11 +209,9 @@ final class FormulaCheck
         }
         $function = Functions::find($node->name);
         if ($function !== null) {
-            return new KnownType('function', arity: [$function->required, $function->variadic ? null : count($function->parameters)]);
+            return new KnownType('function', arity: [$function->required, $function->most()]);
         }
-        if (in_array($node->name, Functions::NOT_YET, true)) {
-            $this->error($node, sprintf('%s() is not supported yet.', $node->name), true);
-        } elseif (in_array($node->name, self::NOT_YET, true)) {
+        if (in_array($node->name, self::NOT_YET, true)) {
             $this->error($node, sprintf('%s in formulas is not supported yet.', $node->name), true);
         } else {
             $near = Nearest::to($node->name, [...array_map(strval(...), array_keys($known)), ...array_keys(Functions::all())]);
@@ -251,7 +265,7 @@ final class FormulaCheck
             $this->error($node, 'A text and a number cannot be added; turn the number into a text with string(…).');
         }
 
-        return in_array($left->what, $textual, true) || in_array($right->what, $textual, true) ? new KnownType('text') : ($node->operator === '+' && $left->what === 'any' && $right->what === 'any' ? KnownType::any() : new KnownType('number'));
+        return in_array($left->what, $textual, true) || in_array($right->what, $textual, true) ? new KnownType('text') : ($left->what === 'number' && $right->what === 'number' ? new KnownType('number') : KnownType::any());
     }
 
     /** @param  array<string, KnownType>  $known */

@@ -85,9 +85,7 @@ final class ReaderTest extends TestCase
             yield 'change '.$kind => [$rule(['changes' => [[$kind => $value]]]), 'The change "'.$kind.'" is not supported yet'];
         }
         yield 'change of others' => [$rule(['changes' => [['set' => 'points', 'of' => 'x']]]), 'Changing other records ("of") is not supported yet'];
-        yield 'a date' => [$rule(['only_if' => '@"2027-01-01" = null']), 'not supported yet'];
-        yield 'a function to come' => [$rule(['only_if' => 'now() != null']), 'now() is not supported yet'];
-        yield 'instance of' => [$rule(['only_if' => 'points instance of number']), '"instance of" is not supported yet'];
+        yield 'a function from outside' => [$rule(['only_if' => '(function(a) external {java: {}})(1)']), 'does not reach functions outside'];
     }
 
     /** @param  array<string, mixed>  $tree */

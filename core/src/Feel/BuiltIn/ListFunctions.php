@@ -7,6 +7,7 @@ namespace Sorvel\Core\Feel\BuiltIn;
 use Sorvel\Core\Feel\FunctionValue;
 use Sorvel\Core\Feel\Number;
 use Sorvel\Core\Feel\Values;
+use Sorvel\Core\Feel\Warnings;
 
 /** List functions (10.3.4.4). Aggregates take a list or several arguments. */
 final class ListFunctions implements FunctionSet
@@ -34,6 +35,10 @@ final class ListFunctions implements FunctionSet
             new FunctionValue('sublist', ['list', 'start position', 'length'], self::sublist(...), 2),
             new FunctionValue('insert before', ['list', 'position', 'newItem'], self::insert(...), 3),
             new FunctionValue('remove', ['list', 'position'], self::remove(...), 2),
+            new FunctionValue('list replace', ['list', 'position', 'newItem'], self::replace(...), 3, others: [['list', 'match', 'newItem']]),
+            new FunctionValue('sort', ['list', 'precedes'], self::sort(...), 1),
+            self::numbers('stddev', self::deviation(...)),
+            self::numbers('mode', self::mode(...)),
         ];
     }
 
@@ -185,5 +190,105 @@ final class ListFunctions implements FunctionSet
         array_splice($list, $position > 0 ? $position - 1 : $position, 1);
 
         return $list;
+    }
+
+    /**
+     * @param  list<mixed>  $a
+     * @return list<mixed>|null
+     */
+    private static function replace(array $a, Warnings $warnings): ?array
+    {
+        [$list, $where, $item] = $a;
+        if ($list === null) {
+            return null;
+        }
+        $list = self::list($list);
+        if ($where instanceof FunctionValue) {
+            return array_map(fn (mixed $old): mixed => ($where->body)([$old, $item], $warnings) === true ? $item : $old, $list);
+        }
+        if (! is_int($where) || $where === 0 || abs($where) > count($list)) {
+            return null;
+        }
+        $list[$where > 0 ? $where - 1 : count($list) + $where] = $item;
+
+        return array_values($list);
+    }
+
+    /**
+     * A merge sort, so that any answer of the function ends, and equals keep their order.
+     *
+     * @param  list<mixed>  $a
+     * @return list<mixed>|null
+     */
+    private static function sort(array $a, Warnings $warnings): ?array
+    {
+        [$list, $precedes] = [...$a, null];
+        if ($list === null || ($precedes !== null && ! $precedes instanceof FunctionValue)) {
+            return null;
+        }
+        $before = $precedes === null
+            ? fn (mixed $x, mixed $y): bool => Values::ordered('<', $x, $y) === true
+            : fn (mixed $x, mixed $y): bool => ($precedes->body)([$x, $y], $warnings) === true;
+
+        return self::merged(self::list($list), $before, $warnings);
+    }
+
+    /**
+     * @param  list<mixed>  $list
+     * @param  \Closure(mixed, mixed): bool  $before
+     * @return list<mixed>
+     */
+    private static function merged(array $list, \Closure $before, Warnings $warnings): array
+    {
+        if (count($list) < 2) {
+            return $list;
+        }
+        $middle = intdiv(count($list), 2);
+        $left = self::merged(array_slice($list, 0, $middle), $before, $warnings);
+        $right = self::merged(array_slice($list, $middle), $before, $warnings);
+        $merged = [];
+        $i = $j = 0;
+        while ($i < count($left) && $j < count($right)) {
+            $warnings->step();
+            $merged[] = $before($right[$j], $left[$i]) ? $right[$j++] : $left[$i++];
+        }
+
+        return [...$merged, ...array_slice($left, $i), ...array_slice($right, $j)];
+    }
+
+    /** @param list<int|\Brick\Math\BigDecimal> $list */
+    private static function deviation(array $list): mixed
+    {
+        if (count($list) < 2) {
+            return null;
+        }
+        $mean = Number::divide(array_reduce($list, Number::add(...), 0), count($list)) ?? 0;
+        $squares = 0;
+        foreach ($list as $item) {
+            $from = Number::subtract($item, $mean);
+            $squares = Number::add($squares, Number::multiply($from, $from));
+        }
+        $variance = Number::divide($squares, count($list) - 1);
+
+        return $variance === null ? null : Number::of(Number::decimal($variance)->sqrt(Number::DIGITS, \Brick\Math\RoundingMode::HalfEven));
+    }
+
+    /**
+     * @param  list<int|\Brick\Math\BigDecimal>  $list
+     * @return list<int|\Brick\Math\BigDecimal>
+     */
+    private static function mode(array $list): array
+    {
+        $counts = [];
+        $values = [];
+        foreach ($list as $item) {
+            $key = Number::text($item);
+            $counts[$key] = ($counts[$key] ?? 0) + 1;
+            $values[$key] = $item;
+        }
+        $modes = $counts === [] ? [] : array_values(array_intersect_key($values, array_flip(array_map(strval(...), array_keys($counts, max($counts), true)))));
+        usort($modes, Number::compare(...));
+
+        return $modes;
     }
 }

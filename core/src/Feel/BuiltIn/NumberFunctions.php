@@ -8,10 +8,15 @@ use Brick\Math\BigDecimal;
 use Brick\Math\RoundingMode;
 use Sorvel\Core\Feel\FunctionValue;
 use Sorvel\Core\Feel\Number;
+use Sorvel\Core\Feel\Temporal\DaysDuration;
+use Sorvel\Core\Feel\Temporal\MonthsDuration;
 
 /** Number functions (10.3.4.5). */
 final class NumberFunctions implements FunctionSet
 {
+    /** Digits after the point while a series is summed. */
+    private const GUARD = 60;
+
     public static function functions(): array
     {
         return [
@@ -22,7 +27,9 @@ final class NumberFunctions implements FunctionSet
             self::rounding('round down', RoundingMode::Down, 2),
             self::rounding('round half up', RoundingMode::HalfUp, 2),
             self::rounding('round half down', RoundingMode::HalfDown, 2),
-            self::onNumbers('abs', ['n'], fn (int|BigDecimal $n): int|BigDecimal => Number::sign($n) < 0 ? Number::negate($n) : $n),
+            new FunctionValue('abs', ['n'], fn (array $a): mixed => self::abs($a[0]), 1),
+            self::onNumbers('exp', ['number'], self::exp(...)),
+            self::onNumbers('log', ['number'], self::log(...)),
             self::onNumbers('modulo', ['dividend', 'divisor'], self::modulo(...)),
             self::onNumbers('sqrt', ['number'], fn (int|BigDecimal $n): int|BigDecimal|null => Number::sign($n) < 0 ? null : Number::of(Number::decimal($n)->sqrt(Number::DIGITS, RoundingMode::HalfEven))),
             self::onNumbers('odd', ['number'], fn (int|BigDecimal $n): ?bool => is_int($n) ? $n % 2 !== 0 : null),
@@ -34,7 +41,8 @@ final class NumberFunctions implements FunctionSet
     private static function onNumbers(string $name, array $parameters, \Closure $body): FunctionValue
     {
         return new FunctionValue($name, $parameters, static function (array $arguments) use ($body): mixed {
-            foreach ($arguments as $argument) {
+            foreach ($arguments as $i => $argument) {
+                $arguments[$i] = $argument = is_array($argument) && count($argument) === 1 ? $argument[0] : $argument;
                 if (! Number::is($argument)) {
                     return null;
                 }
@@ -59,5 +67,59 @@ final class NumberFunctions implements FunctionSet
         $quotient = Number::divide($dividend, $divisor);
 
         return $quotient === null ? null : Number::subtract($dividend, Number::multiply($divisor, Number::round($quotient, 0, RoundingMode::Floor)));
+    }
+
+    private static function abs(mixed $n): mixed
+    {
+        return match (true) {
+            is_array($n) && count($n) === 1 => self::abs($n[0]),
+            is_int($n), $n instanceof BigDecimal => Number::sign($n) < 0 ? Number::negate($n) : $n,
+            $n instanceof DaysDuration => $n->isNegative() ? $n->negated() : $n,
+            $n instanceof MonthsDuration => MonthsDuration::of(abs($n->months)),
+            default => null,
+        };
+    }
+
+    /** Halved until small, summed as a series, squared back. */
+    private static function exp(int|BigDecimal $n): int|BigDecimal|null
+    {
+        if (Number::compare($n, 1000) > 0 || Number::compare($n, -1000) < 0) {
+            return null;
+        }
+        $halvings = 14;
+        $x = Number::decimal($n)->dividedBy(2 ** $halvings, self::GUARD, RoundingMode::HalfEven);
+        $sum = $term = BigDecimal::one();
+        for ($k = 1; $k < 40; $k++) {
+            $term = $term->multipliedBy($x)->dividedBy($k, self::GUARD, RoundingMode::HalfEven);
+            $sum = $sum->plus($term);
+        }
+        for ($i = 0; $i < $halvings; $i++) {
+            $sum = $sum->multipliedBy($sum)->toScale(self::GUARD, RoundingMode::HalfEven);
+        }
+
+        return Number::of($sum);
+    }
+
+    /** The natural logarithm, by Newton's method from a float: each step doubles the digits. */
+    private static function log(int|BigDecimal $n): int|BigDecimal|null
+    {
+        if (Number::sign($n) <= 0) {
+            return null;
+        }
+        $float = log((float) (string) $n);
+        if (! is_finite($float) || abs($float) > 900) {
+            return null;
+        }
+        $y = BigDecimal::of(sprintf('%.15F', $float));
+        for ($i = 0; $i < 3; $i++) {
+            $power = Number::decimal(self::exp($y) ?? 1);
+            if ($power->isZero()) {
+                return null;
+            }
+            $target = Number::decimal($n);
+            $y = $y->plus($target->minus($power)->multipliedBy(2)->dividedBy($target->plus($power), self::GUARD, RoundingMode::HalfEven));
+        }
+
+        return Number::of($y->toScale(36, RoundingMode::HalfEven));
     }
 }

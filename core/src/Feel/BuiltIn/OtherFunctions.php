@@ -9,6 +9,8 @@ use Sorvel\Core\Feel\Context;
 use Sorvel\Core\Feel\FunctionValue;
 use Sorvel\Core\Feel\Number;
 use Sorvel\Core\Feel\PlainContext;
+use Sorvel\Core\Feel\Temporal\Temporal;
+use Sorvel\Core\Feel\TypeName;
 use Sorvel\Core\Feel\Values;
 
 /** Conversion, boolean and context functions (10.3.4.1, 10.3.4.2, 10.3.4.12), and Sorvel's own tag(). */
@@ -22,6 +24,11 @@ final class OtherFunctions implements FunctionSet
             new FunctionValue('number', ['from', 'grouping separator', 'decimal separator'], self::number(...), 1),
             new FunctionValue('get value', ['m', 'key'], fn (array $a): mixed => $a[0] instanceof Context && is_string($a[1]) ? $a[0]->get($a[1]) : null, 2),
             new FunctionValue('get entries', ['m'], fn (array $a): ?array => $a[0] instanceof Context ? array_map(fn (string $n): Context => new PlainContext(['key' => $n, 'value' => $a[0]->get($n)]), $a[0]->names()) : null, 1),
+            new FunctionValue('context', ['entries'], self::context(...), 1),
+            new FunctionValue('context put', ['context', 'key', 'value'], self::put(...), 3, others: [['context', 'keys', 'value']]),
+            new FunctionValue('context merge', ['contexts'], self::merge(...), 1),
+            new FunctionValue('is', ['value1', 'value2'], fn (array $a): bool => TypeName::of($a[0]) === TypeName::of($a[1]) && ($a[0] instanceof Temporal ? (string) $a[0] === (string) $a[1] : Values::equal($a[0], $a[1]) === true), 2),
+            new FunctionValue('plain text', ['rich'], fn (array $a): ?string => is_string($a[0]) ? self::plain($a[0]) : null, 1),
             new FunctionValue('tag', ['text'], fn (array $a): ?string => is_string($a[0]) ? self::tag($a[0]) : null, 1),
         ];
     }
@@ -33,6 +40,7 @@ final class OtherFunctions implements FunctionSet
             is_string($value) => $value,
             is_bool($value) => $value ? 'true' : 'false',
             is_int($value), $value instanceof BigDecimal => Number::text($value),
+            $value instanceof Temporal => (string) $value,
             $value instanceof Context && $value->identity() !== null => $value->identity(),
             default => json_encode(Values::json($value), JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES) ?: null,
         };
@@ -60,5 +68,68 @@ final class OtherFunctions implements FunctionSet
         $tag = trim((string) preg_replace('~[^\p{L}\p{N}]+~u', '-', mb_strtolower($text)), '-');
 
         return $tag === '' ? null : mb_substr($tag, 0, 60);
+    }
+
+    /** @param list<mixed> $a */
+    private static function context(array $a): ?Context
+    {
+        $entries = [];
+        foreach (is_array($a[0]) ? $a[0] : [$a[0]] as $entry) {
+            if (! $entry instanceof Context || ! is_string($entry->get('key')) || ! $entry->has('value') || array_key_exists($entry->get('key'), $entries)) {
+                return null;
+            }
+            $entries[$entry->get('key')] = $entry->get('value');
+        }
+
+        return new PlainContext($entries);
+    }
+
+    /** @param list<mixed> $a */
+    private static function put(array $a): ?Context
+    {
+        [$context, $keys, $value] = $a;
+        $keys = is_array($keys) ? $keys : [$keys];
+        $key = array_shift($keys);
+        if (! $context instanceof Context || ! is_string($key)) {
+            return null;
+        }
+        $entries = self::entries($context);
+        if ($keys !== []) {
+            $value = self::put([$entries[$key] ?? new PlainContext([]), $keys, $value]);
+            if ($value === null) {
+                return null;
+            }
+        }
+        $entries[$key] = $value;
+
+        return new PlainContext($entries);
+    }
+
+    /** @param list<mixed> $a */
+    private static function merge(array $a): ?Context
+    {
+        $entries = [];
+        foreach (is_array($a[0]) ? $a[0] : [$a[0]] as $context) {
+            if (! $context instanceof Context) {
+                return null;
+            }
+            $entries = [...$entries, ...self::entries($context)];
+        }
+
+        return new PlainContext($entries);
+    }
+
+    /** @return array<string, mixed> */
+    private static function entries(Context $context): array
+    {
+        return array_combine($context->names(), array_map($context->get(...), $context->names()));
+    }
+
+    /** Rich text without its markup; what stands in paragraphs of its own stays on lines of its own. */
+    private static function plain(string $rich): string
+    {
+        $lines = (string) preg_replace('~<(?:br|/p|/div|/li|/h[1-6])\b[^>]*>~i', "\n", $rich);
+
+        return trim((string) preg_replace('~\n{3,}~', "\n\n", html_entity_decode(strip_tags($lines), ENT_QUOTES | ENT_HTML5, 'UTF-8')));
     }
 }

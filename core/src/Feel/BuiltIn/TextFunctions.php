@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Feel\BuiltIn;
 
+use Sorvel\Core\Feel\EvaluationStopped;
 use Sorvel\Core\Feel\FunctionValue;
 use Sorvel\Core\Feel\Warnings;
 
@@ -33,7 +34,9 @@ final class TextFunctions implements FunctionSet
     private static function onTexts(string $name, array $parameters, \Closure $body): FunctionValue
     {
         return new FunctionValue($name, $parameters, static function (array $arguments) use ($body): mixed {
-            foreach ($arguments as $argument) {
+            foreach ($arguments as $i => $argument) {
+                // a list of one counts as what is in it (10.3.2.9.4)
+                $arguments[$i] = $argument = is_array($argument) && count($argument) === 1 ? $argument[0] : $argument;
                 if (! is_string($argument)) {
                     return null;
                 }
@@ -77,7 +80,17 @@ final class TextFunctions implements FunctionSet
         if (! is_string($text) || ! is_string($replacement) || $regex === null) {
             return null;
         }
-        $result = @preg_replace($regex, $replacement, $text);
+        // XPath's replacement: $1 is a group, \$ and \\ stand for themselves
+        $size = 0;
+        $result = @preg_replace_callback($regex, function (array $groups) use ($replacement, &$size): string {
+            $put = (string) preg_replace_callback('~\\\\([\\\\$])|\$(\d)~', fn (array $m): string => $m[1] !== '' ? $m[1] : ($groups[(int) $m[2]] ?? ''), $replacement);
+            $size += strlen($put);
+            if ($size > 1_000_000) {
+                throw new EvaluationStopped('The text grew past a million characters.');
+            }
+
+            return $put;
+        }, $text);
 
         return $result ?? $warnings->add('The pattern could not be used: '.preg_last_error_msg().'.');
     }

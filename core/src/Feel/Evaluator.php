@@ -429,7 +429,10 @@ final class Evaluator
     /** @return list<mixed>|null */
     private function named(FunctionValue $function, Call $node, Scope $scope): ?array
     {
-        foreach ([$function->parameters, ...$function->others] as $parameters) {
+        $lists = [$function->parameters, ...$function->others];
+        // where two lists have the same names, the order in which they are given tells which is meant
+        usort($lists, fn (array $a, array $b): int => ($b === array_keys($node->arguments)) <=> ($a === array_keys($node->arguments)));
+        foreach ($lists as $parameters) {
             if (array_diff(array_keys($node->arguments), $parameters) === []) {
                 $arguments = [];
                 $given = 0;

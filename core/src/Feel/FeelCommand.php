@@ -19,9 +19,11 @@ final class FeelCommand
      * @param  resource  $out
      * @param  resource  $err
      */
-    public function __construct(private $out, private $err) {}
+    public function __construct(private $out, private $err)
+    {
+    }
 
-    /** @param list<string> $arguments */
+    /** @param  list<string>  $arguments */
     public function run(array $arguments): int
     {
         $expression = null;
@@ -89,7 +91,7 @@ final class FeelCommand
         return 0;
     }
 
-    /** @param array{mixed}|null $unary the value to test, in a list of one */
+    /** @param  array{mixed}|null  $unary the value to test, in a list of one */
     private static function line(string $expression, ?PlainContext $context, ?array $unary, DateTime $now): string
     {
         $scope = $context === null ? new MapScope : new ContextScope($context, new MapScope);

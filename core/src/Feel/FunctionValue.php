@@ -21,7 +21,8 @@ final class FunctionValue
         public readonly int $required,
         public readonly bool $variadic = false,
         public readonly array $others = [],
-    ) {}
+    ) {
+    }
 
     /** How many arguments it takes at most; null when there is no end. */
     public function most(): ?int

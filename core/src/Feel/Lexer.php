@@ -29,7 +29,7 @@ final class Lexer
         $at = 0;
         $length = strlen($source);
         while ($at < $length) {
-            if (preg_match(self::PATTERN, $source, $match, PREG_UNMATCHED_AS_NULL, $at) !== 1) {
+            if (preg_match(self::PATTERN, $source, $match, PREG_UNMATCHED_AS_NULL, $at) !== 1 || ($match[0] === '/' && ($source[$at + 1] ?? '') === '*')) {
                 throw $this->unreadable($source, $at);
             }
             $to = $at + strlen((string) $match[0]);

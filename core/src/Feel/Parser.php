@@ -341,6 +341,11 @@ final class Parser
             return new In($value, $tests, $value->from, $this->previousEnd());
         }
         $token = $this->current();
+        if ($token->kind === TokenKind::Name && $token->text === 'not' && $this->next()->is('(')) {
+            $tests = $this->tests();
+
+            return new In($value, $tests, $value->from, $this->previousEnd());
+        }
         if ($token->kind === TokenKind::Symbol && in_array($token->text, self::COMPARISONS, true)) {
             $this->take();
             $right = $this->sum();

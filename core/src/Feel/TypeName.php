@@ -16,7 +16,9 @@ final class TypeName implements \Stringable
      * @param  string  $name  a plain one, or list, range, context, function
      * @param  array<int|string, TypeName>  $parts  of a list or range its items, of a context its entries, of a function its parameters
      */
-    public function __construct(public readonly string $name, public readonly array $parts = [], public readonly ?TypeName $returns = null) {}
+    public function __construct(public readonly string $name, public readonly array $parts = [], public readonly ?TypeName $returns = null)
+    {
+    }
 
     public function holds(mixed $value): bool
     {
@@ -37,7 +39,7 @@ final class TypeName implements \Stringable
         };
     }
 
-    /** @param array<array-key, mixed> $items */
+    /** @param  array<array-key, mixed>  $items */
     private function all(array $items): bool
     {
         $of = $this->parts[0] ?? null;

@@ -18,8 +18,10 @@ final class Warnings
 
     private int $steps = 0;
 
-    /** @param DateTime|null $now what now() and today() say */
-    public function __construct(public readonly ?DateTime $now = null) {}
+    /** @param  DateTime|null  $now what now() and today() say */
+    public function __construct(public readonly ?DateTime $now = null)
+    {
+    }
 
     public function add(string $message, int $from = 0, int $to = 0): null
     {

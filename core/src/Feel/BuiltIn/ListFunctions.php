@@ -256,7 +256,7 @@ final class ListFunctions implements FunctionSet
         return [...$merged, ...array_slice($left, $i), ...array_slice($right, $j)];
     }
 
-    /** @param list<int|\Brick\Math\BigDecimal> $list */
+    /** @param  list<int|\Brick\Math\BigDecimal>  $list */
     private static function deviation(array $list): mixed
     {
         if (count($list) < 2) {

@@ -70,7 +70,7 @@ final class OtherFunctions implements FunctionSet
         return $tag === '' ? null : mb_substr($tag, 0, 60);
     }
 
-    /** @param list<mixed> $a */
+    /** @param  list<mixed>  $a */
     private static function context(array $a): ?Context
     {
         $entries = [];
@@ -84,7 +84,7 @@ final class OtherFunctions implements FunctionSet
         return new PlainContext($entries);
     }
 
-    /** @param list<mixed> $a */
+    /** @param  list<mixed>  $a */
     private static function put(array $a): ?Context
     {
         [$context, $keys, $value] = $a;
@@ -105,7 +105,7 @@ final class OtherFunctions implements FunctionSet
         return new PlainContext($entries);
     }
 
-    /** @param list<mixed> $a */
+    /** @param  list<mixed>  $a */
     private static function merge(array $a): ?Context
     {
         $entries = [];

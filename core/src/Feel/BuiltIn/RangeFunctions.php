@@ -9,9 +9,9 @@ use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\FunctionValue;
 use Sorvel\Core\Feel\MapScope;
 use Sorvel\Core\Feel\Node\RangeOf;
+use Sorvel\Core\Feel\Number;
 use Sorvel\Core\Feel\Range;
 use Sorvel\Core\Feel\Temporal\Temporal;
-use Sorvel\Core\Feel\Number;
 use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Warnings;
 
@@ -48,7 +48,7 @@ final class RangeFunctions implements FunctionSet
             }
 
             return $body($one, $two);
-        }, 2, others: [['point1', 'point2'], ['point', 'range'], ['range', 'point'], ['range1', 'range2']]);
+        }, 2, others: in_array($name, ['includes', 'finished by', 'started by'], true) ? [['range', 'point'], ['range1', 'range2']] : [['point1', 'point2'], ['point', 'range'], ['range', 'point'], ['range1', 'range2']]);
     }
 
     private static function comparable(mixed $a, mixed $b): bool
@@ -167,7 +167,7 @@ final class RangeFunctions implements FunctionSet
         return Values::equal($a, $b);
     }
 
-    /** @param list<mixed> $a */
+    /** @param  list<mixed>  $a */
     private static function range(array $a): ?Range
     {
         if (! is_string($a[0])) {

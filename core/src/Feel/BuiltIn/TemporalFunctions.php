@@ -6,7 +6,6 @@ namespace Sorvel\Core\Feel\BuiltIn;
 
 use Brick\Math\BigDecimal;
 use Sorvel\Core\Feel\FunctionValue;
-use Sorvel\Core\Feel\Number;
 use Sorvel\Core\Feel\Temporal\Date;
 use Sorvel\Core\Feel\Temporal\DateTime;
 use Sorvel\Core\Feel\Temporal\DaysDuration;
@@ -49,7 +48,7 @@ final class TemporalFunctions implements FunctionSet
         return $value instanceof Date ? $value : ($value instanceof DateTime ? $value->date : null);
     }
 
-    /** @param list<mixed> $a */
+    /** @param  list<mixed>  $a */
     private static function date(array $a): ?Date
     {
         if (count($a) === 1) {
@@ -59,7 +58,7 @@ final class TemporalFunctions implements FunctionSet
         return count($a) === 3 && is_int($a[0]) && is_int($a[1]) && is_int($a[2]) ? Date::of($a[0], $a[1], $a[2]) : null;
     }
 
-    /** @param list<mixed> $a */
+    /** @param  list<mixed>  $a */
     private static function time(array $a): ?Time
     {
         if (count($a) === 1) {
@@ -80,7 +79,7 @@ final class TemporalFunctions implements FunctionSet
         return $offset !== null && $zone === null ? null : Time::of($hour, $minute, $second, $zone);
     }
 
-    /** @param list<mixed> $a */
+    /** @param  list<mixed>  $a */
     private static function dateTime(array $a): ?DateTime
     {
         if (count($a) === 1) {

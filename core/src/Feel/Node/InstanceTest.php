@@ -10,7 +10,6 @@ use Sorvel\Core\Feel\TypeName;
 /** `x instance of type` (10.3.2.4) */
 final class InstanceTest extends Node
 {
-
     public function __construct(public readonly Node $value, public readonly TypeName $type, int $from, int $to)
     {
         parent::__construct($from, $to);

@@ -7,7 +7,9 @@ namespace Sorvel\Core\Feel\Temporal;
 /** 10.3.2.3.5 */
 final class Date implements Temporal
 {
-    private function __construct(public readonly int $year, public readonly int $month, public readonly int $day) {}
+    private function __construct(public readonly int $year, public readonly int $month, public readonly int $day)
+    {
+    }
 
     public static function of(int $year, int $month, int $day): ?self
     {

@@ -7,7 +7,9 @@ namespace Sorvel\Core\Feel\Temporal;
 /** 10.3.2.3.6: a date with a time of day, with or without a zone. */
 final class DateTime implements Temporal
 {
-    public function __construct(public readonly Date $date, public readonly Time $time) {}
+    public function __construct(public readonly Date $date, public readonly Time $time)
+    {
+    }
 
     public static function parse(string $text): ?self
     {

@@ -13,8 +13,10 @@ final class DaysDuration implements Temporal
 {
     private const MAX_SECONDS = 99_999_999_999_999_999;
 
-    /** @param int $nanos 0 to 999999999, added to the seconds, which may be negative */
-    private function __construct(public readonly int $seconds, public readonly int $nanos) {}
+    /** @param  int  $nanos 0 to 999999999, added to the seconds, which may be negative */
+    private function __construct(public readonly int $seconds, public readonly int $nanos)
+    {
+    }
 
     public static function of(int $seconds, int $nanos): ?self
     {

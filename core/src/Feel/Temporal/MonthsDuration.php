@@ -13,7 +13,9 @@ final class MonthsDuration implements Temporal
 {
     private const MAX = 12 * 9_999_999_999;
 
-    private function __construct(public readonly int $months) {}
+    private function __construct(public readonly int $months)
+    {
+    }
 
     public static function of(int $months): ?self
     {

@@ -16,7 +16,9 @@ final class Time implements Temporal
      * @param  int  $seconds  of the day, 0 to 86399
      * @param  int  $nanos  0 to 999999999
      */
-    public function __construct(public readonly int $seconds, public readonly int $nanos, public readonly ?Zone $zone) {}
+    public function __construct(public readonly int $seconds, public readonly int $nanos, public readonly ?Zone $zone)
+    {
+    }
 
     public static function of(int $hour, int $minute, int|BigDecimal $second, ?Zone $zone): ?self
     {

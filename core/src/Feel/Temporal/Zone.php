@@ -7,9 +7,11 @@ namespace Sorvel\Core\Feel\Temporal;
 /** An offset from UTC, or an IANA zone, whose offset depends on the day. */
 final class Zone
 {
-    private function __construct(public readonly ?string $name, private readonly int $offset) {}
+    private function __construct(public readonly ?string $name, private readonly int $offset)
+    {
+    }
 
-    /** @param int $seconds east of UTC */
+    /** @param  int  $seconds east of UTC */
     public static function offset(int $seconds): ?self
     {
         return abs($seconds) <= 18 * 3600 ? new self(null, $seconds) : null;
@@ -32,7 +34,7 @@ final class Zone
         return $names ??= \DateTimeZone::listIdentifiers(\DateTimeZone::ALL_WITH_BC);
     }
 
-    /** @param string $text Z, +hh:mm, -hh:mm(:ss) or @Area/City */
+    /** @param  string  $text Z, +hh:mm, -hh:mm(:ss) or @Area/City */
     public static function parse(string $text): ?self
     {
         if ($text === 'Z' || $text === 'z') {

@@ -212,6 +212,9 @@ final class Evaluator
                 throw new EvaluationStopped('The text grew past a million characters.');
             }
 
+            $this->warnings->stepFor($left);
+            $this->warnings->stepFor($right);
+
             return $left.$right;
         }
         if ($left instanceof Temporal || $right instanceof Temporal) {
@@ -221,13 +224,21 @@ final class Evaluator
             return $this->warn($node, sprintf('"%s" needs two numbers%s, not %s and %s.', $node->operator, $node->operator === '+' ? ' or two texts' : '', Values::kind($left), Values::kind($right)));
         }
 
-        return match ($node->operator) {
+        if ($node->operator === '**' && is_int($right)) {
+            $this->warnings->step(min(1000, abs($right)));
+        }
+        $result = match ($node->operator) {
             '+' => Number::add($left, $right),
             '-' => Number::subtract($left, $right),
             '*' => Number::multiply($left, $right),
             '/' => Number::divide($left, $right) ?? $this->warn($node, 'A number cannot be divided by zero.'),
             default => Number::power($left, $right) ?? $this->warn($node, 'This power cannot be computed.'),
         };
+        if ($result instanceof \Brick\Math\BigDecimal) {
+            $this->warnings->stepFor($result);
+        }
+
+        return $result;
     }
 
     private function negation(Negation $node, Scope $scope): mixed
@@ -384,6 +395,9 @@ final class Evaluator
         $names = array_column($node->parameters, 0);
 
         return new FunctionValue('function', $names, function (array $arguments, Warnings $warnings) use ($node, $names, $scope): mixed {
+            if (count($arguments) !== count($names)) {
+                return $warnings->add(sprintf('This function takes %d arguments, not %d.', count($names), count($arguments)), $node->from, $node->to);
+            }
             foreach ($node->parameters as $i => [$name, $type]) {
                 if ($type !== null && $arguments[$i] !== null && ! $type->holds($arguments[$i])) {
                     return $warnings->add(sprintf('%s must be %s.', $name, $type), $node->from, $node->to);
@@ -416,6 +430,7 @@ final class Evaluator
         }
         $before = count($this->warnings->all());
         $value = ($function->body)($arguments, $this->warnings);
+        $this->warnings->stepFor($value);
         if (is_string($value) && strlen($value) > self::MAX_TEXT) {
             throw new EvaluationStopped('The text grew past a million characters.');
         }

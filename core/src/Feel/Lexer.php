@@ -75,10 +75,10 @@ final class Lexer
                 return mb_chr(0x10000 + ((int) hexdec($pair[1]) - 0xD800) * 0x400 + (int) hexdec($pair[2]) - 0xDC00);
             }
             if (preg_match('~^u([0-9A-F]{4})\\\\u([0-9A-F]{4})$~i', $code, $two) === 1) {
-                return mb_chr((int) hexdec($two[1])).mb_chr((int) hexdec($two[2]));
+                return $this->character($two[1], $at, $quoted).$this->character($two[2], $at, $quoted);
             }
             if (strlen($code) > 4) {
-                return mb_chr((int) hexdec(substr($code, 1)));
+                return $this->character(substr($code, 1), $at, $quoted);
             }
 
             return match ($code) {
@@ -88,5 +88,12 @@ final class Lexer
         }, $inner);
 
         return (string) $text;
+    }
+
+    private function character(string $hex, int $at, string $quoted): string
+    {
+        $character = mb_chr((int) hexdec($hex), 'UTF-8');
+
+        return is_string($character) ? $character : throw new FeelError(sprintf('There is no character %s.', strtoupper($hex)), $at, $at + strlen($quoted));
     }
 }

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Sorvel\Core\Feel;
 
 use Brick\Math\BigDecimal;
+use Brick\Math\BigInteger;
 use Brick\Math\RoundingMode;
 
 /**
@@ -22,9 +23,7 @@ final class Number
         $decimal = $value instanceof BigDecimal ? $value : BigDecimal::of($value);
         $surplus = self::digits($decimal) - self::DIGITS;
         if ($surplus > 0) {
-            $decimal = $decimal->getScale() - $surplus >= 0
-                ? $decimal->toScale($decimal->getScale() - $surplus, RoundingMode::HalfEven)
-                : $decimal->withPointMovedLeft($surplus)->toScale(0, RoundingMode::HalfEven)->withPointMovedRight($surplus);
+            $decimal = self::rounded($decimal, $surplus);
         }
         $decimal = $decimal->strippedOfTrailingZeros();
         if ($decimal->getScale() <= 0) {
@@ -37,6 +36,24 @@ final class Number
         }
 
         return $decimal;
+    }
+
+    /** Half even at the 34th digit; on the digits themselves, since numbers may have thousands of them. */
+    private static function rounded(BigDecimal $value, int $surplus): BigDecimal
+    {
+        $digits = ltrim((string) $value->getUnscaledValue()->abs(), '0');
+        $head = substr($digits, 0, self::DIGITS);
+        $tail = substr($digits, self::DIGITS);
+        $half = '5'.str_repeat('0', $surplus - 1);
+        $order = strcmp($tail, $half);
+        $kept = BigInteger::of($head);
+        if ($order > 0 || ($order === 0 && (int) $head[self::DIGITS - 1] % 2 === 1)) {
+            $kept = $kept->plus(1);
+        }
+        $scale = $value->getScale() - $surplus;
+        $result = $scale >= 0 ? BigDecimal::ofUnscaledValue($kept, $scale) : BigDecimal::of($kept.str_repeat('0', -$scale));
+
+        return $value->isNegative() ? $result->negated() : $result;
     }
 
     public static function is(mixed $value): bool

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Feel;
 
+use Brick\Math\BigDecimal;
 use Sorvel\Core\Feel\Temporal\DateTime;
 
 /** What went wrong while evaluating: the value is null, the reason stands here. Also holds the bound on steps. */
@@ -38,6 +39,22 @@ final class Warnings
         $this->steps += $count;
         if ($this->steps > self::MAX_STEPS) {
             throw new EvaluationStopped(sprintf('The formula took more than %d steps and was stopped.', self::MAX_STEPS));
+        }
+    }
+
+    /**
+     * What a value takes in memory counts as steps too, so that the bound on steps bounds memory.
+     *
+     * @throws EvaluationStopped past the bound
+     */
+    public function stepFor(mixed $value): void
+    {
+        if (is_string($value)) {
+            $this->step(strlen($value) >> 7);
+        } elseif (is_array($value)) {
+            $this->step(count($value));
+        } elseif ($value instanceof BigDecimal) {
+            $this->step(strlen((string) $value) >> 5);
         }
     }
 

@@ -10,12 +10,13 @@ use Sorvel\Core\Feel\FunctionValue;
 use Sorvel\Core\Feel\Number;
 use Sorvel\Core\Feel\Temporal\DaysDuration;
 use Sorvel\Core\Feel\Temporal\MonthsDuration;
+use Sorvel\Core\Feel\Warnings;
 
 /** Number functions (10.3.4.5). */
 final class NumberFunctions implements FunctionSet
 {
     /** Digits after the point while a series is summed. */
-    private const GUARD = 60;
+    private const GUARD = 44;
 
     public static function functions(): array
     {
@@ -28,8 +29,8 @@ final class NumberFunctions implements FunctionSet
             self::rounding('round half up', RoundingMode::HalfUp, 2),
             self::rounding('round half down', RoundingMode::HalfDown, 2),
             new FunctionValue('abs', ['n'], fn (array $a): mixed => self::abs($a[0]), 1),
-            self::onNumbers('exp', ['number'], self::exp(...)),
-            self::onNumbers('log', ['number'], self::log(...)),
+            self::onNumbers('exp', ['number'], self::exp(...), 4000),
+            self::onNumbers('log', ['number'], self::log(...), 12000),
             self::onNumbers('modulo', ['dividend', 'divisor'], self::modulo(...)),
             self::onNumbers('sqrt', ['number'], fn (int|BigDecimal $n): int|BigDecimal|null => Number::sign($n) < 0 ? null : Number::of(Number::decimal($n)->sqrt(Number::DIGITS, RoundingMode::HalfEven))),
             self::onNumbers('odd', ['number'], fn (int|BigDecimal $n): ?bool => is_int($n) ? $n % 2 !== 0 : null),
@@ -37,10 +38,14 @@ final class NumberFunctions implements FunctionSet
         ];
     }
 
-    /** @param  list<string>  $parameters */
-    private static function onNumbers(string $name, array $parameters, \Closure $body): FunctionValue
+    /**
+     * @param  list<string>  $parameters
+     * @param  int  $steps  what a call counts for, beside others
+     */
+    private static function onNumbers(string $name, array $parameters, \Closure $body, int $steps = 1): FunctionValue
     {
-        return new FunctionValue($name, $parameters, static function (array $arguments) use ($body): mixed {
+        return new FunctionValue($name, $parameters, static function (array $arguments, Warnings $warnings) use ($body, $steps): mixed {
+            $warnings->step($steps);
             foreach ($arguments as $i => $argument) {
                 $arguments[$i] = $argument = is_array($argument) && count($argument) === 1 ? $argument[0] : $argument;
                 if (! Number::is($argument)) {
@@ -86,11 +91,18 @@ final class NumberFunctions implements FunctionSet
         if (Number::compare($n, 1000) > 0 || Number::compare($n, -1000) < 0) {
             return null;
         }
-        $halvings = 14;
+        if (Number::sign($n) < 0) {
+            return Number::divide(1, self::exp(Number::negate($n)) ?? 1);
+        }
+        // the error of the sum doubles with each squaring, and grows with the size of the result
+        $halvings = 8;
         $x = Number::decimal($n)->dividedBy(2 ** $halvings, self::GUARD, RoundingMode::HalfEven);
         $sum = $term = BigDecimal::one();
         for ($k = 1; $k < 40; $k++) {
             $term = $term->multipliedBy($x)->dividedBy($k, self::GUARD, RoundingMode::HalfEven);
+            if ($term->isZero()) {
+                break;
+            }
             $sum = $sum->plus($term);
         }
         for ($i = 0; $i < $halvings; $i++) {

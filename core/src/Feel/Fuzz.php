@@ -45,6 +45,7 @@ final class Fuzz
     /** @return string|null the defect, or null */
     public static function defect(string $formula, Scope $scope): ?string
     {
+        $level = error_reporting(E_ALL);
         set_error_handler(static function (int $level, string $message): bool {
             if ((error_reporting() & $level) !== 0) {
                 throw new \ErrorException($message);
@@ -68,12 +69,13 @@ final class Fuzz
             return $failure::class.': '.$failure->getMessage().' in '.basename($failure->getFile()).':'.$failure->getLine();
         } finally {
             restore_error_handler();
+            error_reporting($level);
         }
 
         return null;
     }
 
-    /** Formulas of fixtures: what stands before " => ". @return list<string> */
+    /** @return non-empty-list<string> formulas of fixtures: what stands before " => " */
     public static function corpus(string $folder): array
     {
         $corpus = [];
@@ -85,7 +87,7 @@ final class Fuzz
             }
         }
 
-        return $corpus;
+        return $corpus === [] ? ['1 + 1'] : $corpus;
     }
 
     public static function scope(): Scope

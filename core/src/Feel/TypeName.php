@@ -43,7 +43,10 @@ final class TypeName implements \Stringable
     private function all(array $items): bool
     {
         $of = $this->parts[0] ?? null;
-        foreach ($of === null ? [] : $items as $item) {
+        if ($of === null) {
+            return true;
+        }
+        foreach ($items as $item) {
             if (! $of->holds($item)) {
                 return false;
             }

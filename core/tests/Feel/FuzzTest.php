@@ -12,7 +12,7 @@ final class FuzzTest extends TestCase
     public function test_twenty_thousand_mutated_formulas_give_a_value_or_an_error_with_a_position(): void
     {
         $corpus = Fuzz::corpus(__DIR__.'/fixtures');
-        self::assertNotSame([], $corpus);
+        self::assertGreaterThan(1000, count($corpus));
         $fuzz = new Fuzz($corpus, 20270304);
         $scope = Fuzz::scope();
         $defects = [];
@@ -41,12 +41,10 @@ final class FuzzTest extends TestCase
 
             public function get(string $name): mixed
             {
-                $nothing = [];
-
-                return $nothing[$name];
+                return hex2bin($name);
             }
         };
-        self::assertStringContainsString('Undefined array key', (string) Fuzz::defect('bad + 1', $broken));
+        self::assertStringContainsString('hex2bin', (string) Fuzz::defect('bad + 1', $broken));
         self::assertNull(Fuzz::defect('1 +', $broken));
     }
 }

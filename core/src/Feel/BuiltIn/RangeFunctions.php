@@ -22,7 +22,7 @@ final class RangeFunctions implements FunctionSet
     {
         return [
             self::relation('before', self::before(...)),
-            self::relation('after', fn (mixed $a, mixed $b): ?bool => self::before($b, $a)),
+            self::relation('after', fn (mixed $a, mixed $b): bool => self::before($b, $a)),
             self::relation('meets', self::onRanges(self::meets(...))),
             self::relation('met by', self::onRanges(fn (Range $a, Range $b): bool => self::meets($b, $a))),
             self::relation('overlaps', self::onRanges(fn (Range $a, Range $b): bool => self::startsBeforeEnd($a, $b) && self::startsBeforeEnd($b, $a))),
@@ -84,7 +84,7 @@ final class RangeFunctions implements FunctionSet
         return $a !== null && $b !== null && Values::equal($a, $b) === true;
     }
 
-    private static function before(mixed $a, mixed $b): ?bool
+    private static function before(mixed $a, mixed $b): bool
     {
         $end = $a instanceof Range ? $a->end : $a;
         $start = $b instanceof Range ? $b->start : $b;

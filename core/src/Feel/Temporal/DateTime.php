@@ -49,9 +49,6 @@ final class DateTime implements Temporal
         $zone = $this->time->zone;
         $carry = Calendar::floorDiv($nanos, 1_000_000_000);
         $seconds = $this->instant() + $duration->seconds + $carry;
-        if (! is_int($seconds)) {
-            return null;
-        }
         if ($zone !== null) {
             $seconds += $zone->atInstant($seconds);
         }

@@ -73,6 +73,11 @@ final class Warnings
         $this->depth--;
     }
 
+    public function count(): int
+    {
+        return count($this->list);
+    }
+
     /** @return list<array{message: string, from: int, to: int}> */
     public function all(): array
     {

@@ -21,7 +21,9 @@ final class Formula
     public function value(Scope $scope, Warnings $warnings): mixed
     {
         try {
-            return (new Evaluator($warnings))->value($this->tree, $scope);
+            $compiled = CompiledFormulas::formula($this->source);
+
+            return $compiled === null ? (new Evaluator($warnings))->value($this->tree, $scope) : $compiled($scope, $warnings);
         } catch (EvaluationStopped $stopped) {
             return $warnings->add($stopped->getMessage(), $this->tree->from, $this->tree->to);
         }

@@ -29,7 +29,9 @@ final class UnaryTests
     public function hold(mixed $value, Scope $scope, Warnings $warnings): ?bool
     {
         try {
-            return (new Evaluator($warnings))->anyTest($this->tests, $value, $scope);
+            $compiled = CompiledFormulas::tests($this->source);
+
+            return $compiled === null ? (new Evaluator($warnings))->anyTest($this->tests, $value, $scope) : $compiled($scope, $warnings, $value);
         } catch (EvaluationStopped $stopped) {
             return $warnings->add($stopped->getMessage(), 0, strlen($this->source));
         }

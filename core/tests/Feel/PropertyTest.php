@@ -7,6 +7,7 @@ namespace Sorvel\Core\Tests\Feel;
 use Eris\Generators;
 use Eris\TestTrait;
 use PHPUnit\Framework\TestCase;
+use Sorvel\Core\Feel\Compiler;
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\Fuzz;
 use Sorvel\Core\Feel\Json;
@@ -37,6 +38,40 @@ final class PropertyTest extends TestCase
             $tried++;
         }
         self::assertGreaterThan(400, $tried);
+    }
+
+    public function test_compiled_and_evaluated_are_equal(): void
+    {
+        $fuzz = new Fuzz(Fuzz::corpus(__DIR__.'/fixtures'), 11);
+        $corpus = Fuzz::corpus(__DIR__.'/fixtures');
+        $scope = Fuzz::scope();
+        $tried = 0;
+        for ($i = 0; $i < 9000; $i++) {
+            $source = $corpus[$i] ?? $fuzz->next();
+            foreach ([false, true] as $unary) {
+                try {
+                    $parsed = $unary ? UnaryTests::parse($source) : Formula::parse($source);
+                } catch (\Sorvel\Core\Feel\FeelError) {
+                    continue;
+                }
+                $now = \Sorvel\Core\Feel\Temporal\DateTime::parse('2027-03-04T09:00:00Z');
+                [$one, $two] = [new Warnings($now), new Warnings($now)];
+                $evaluated = $parsed instanceof UnaryTests ? $parsed->hold(5, $scope, $one) : $parsed->value($scope, $one);
+                $code = $parsed instanceof UnaryTests ? Compiler::tests($parsed->tests) : Compiler::formula($parsed->tree);
+                $closure = eval('return '.$code.';');
+                try {
+                    $compiled = $parsed instanceof UnaryTests ? $closure($scope, $two, 5) : $closure($scope, $two);
+                } catch (\Sorvel\Core\Feel\EvaluationStopped) {
+                    continue;
+                }
+                if (! str_contains((string) json_encode($one->all()), 'was stopped')) {
+                    self::assertSame(Json::encode($evaluated), Json::encode($compiled), $source."\n".$code);
+                    self::assertSame($one->all(), $two->all(), $source);
+                }
+                $tried++;
+            }
+        }
+        self::assertGreaterThan(2500, $tried);
     }
 
     public function test_adding_and_taking_away_comes_back(): void

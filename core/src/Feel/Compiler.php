@@ -1,0 +1,336 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Feel;
+
+use Brick\Math\BigDecimal;
+use Sorvel\Core\Feel\Node\AnyValue;
+use Sorvel\Core\Feel\Node\Arithmetic;
+use Sorvel\Core\Feel\Node\Between;
+use Sorvel\Core\Feel\Node\Call;
+use Sorvel\Core\Feel\Node\Comparison;
+use Sorvel\Core\Feel\Node\ContextOf;
+use Sorvel\Core\Feel\Node\Filter;
+use Sorvel\Core\Feel\Node\ForReturn;
+use Sorvel\Core\Feel\Node\FunctionOf;
+use Sorvel\Core\Feel\Node\IfThenElse;
+use Sorvel\Core\Feel\Node\In;
+use Sorvel\Core\Feel\Node\InstanceTest;
+use Sorvel\Core\Feel\Node\ListOf;
+use Sorvel\Core\Feel\Node\Literal;
+use Sorvel\Core\Feel\Node\Logic;
+use Sorvel\Core\Feel\Node\Name;
+use Sorvel\Core\Feel\Node\Negation;
+use Sorvel\Core\Feel\Node\Path;
+use Sorvel\Core\Feel\Node\Quantified;
+use Sorvel\Core\Feel\Node\RangeOf;
+use Sorvel\Core\Feel\Node\UnaryComparison;
+use Sorvel\Core\Feel\Node\UnaryNot;
+use Sorvel\Core\Feel\Temporal\Temporal;
+
+/**
+ * A tree to PHP: an expression over `$s` (the Scope), `$w` (the Warnings) and `$q` (the value under a unary test). Only
+ * the tree's own literals get into the text, and those through var_export; names of formulas become PHP texts, never
+ * PHP names.
+ */
+final class Compiler
+{
+    /** @var list<array{string, string}> what an inner name stands for, innermost last: a name and its PHP variable, or '' and the variable of an item whose entries are names */
+    private array $inner = [];
+
+    private int $variables = 0;
+
+    /** @return string the source of a closure (Scope $s, Warnings $w): mixed */
+    public static function formula(Node $tree): string
+    {
+        return 'static fn($s,$w)=>'.(new self)->value($tree);
+    }
+
+    /**
+     * @param  list<Node>  $tests
+     * @return string the source of a closure (Scope $s, Warnings $w, mixed $q): ?bool
+     */
+    public static function tests(array $tests): string
+    {
+        $compiler = new self;
+        $compiler->inner[] = ['?', '$q'];
+
+        return 'static fn($s,$w,$q)=>'.$compiler->anyTest($tests, '$q');
+    }
+
+    private function value(Node $node): string
+    {
+        return match ($node::class) {
+            Literal::class => self::literal($node->value),
+            Name::class => $this->name($node),
+            Path::class => $this->run('part', $node, $this->value($node->of), self::text($node->name)),
+            Comparison::class => $this->comparison($node),
+            Logic::class => $this->logic($node),
+            Arithmetic::class => $node->operator === '+'
+                ? $this->run('add', $node, $this->value($node->left), $this->value($node->right))
+                : $this->run('arithmetic', $node, self::text($node->operator), $this->value($node->left), $this->value($node->right)),
+            Negation::class => $this->run('negate', $node, $this->value($node->of)),
+            IfThenElse::class => sprintf('(%s===true?%s:%s)', $this->value($node->condition), $this->value($node->then), $this->value($node->else)),
+            ListOf::class => '['.implode(',', array_map($this->value(...), $node->items)).']',
+            Between::class => sprintf('\%s::between(%s,%s,%s)', Runtime::class, $this->value($node->value), $this->value($node->low), $this->value($node->high)),
+            In::class => $this->in($node),
+            RangeOf::class => $this->run('range', $node, self::literal($node->startIncluded), $node->start === null ? 'null' : $this->value($node->start), $node->end === null ? 'null' : $this->value($node->end), self::literal($node->endIncluded), self::literal($node->start === null || $node->end === null)),
+            InstanceTest::class => sprintf('%s->holds(%s)', self::constant($node->type), $this->value($node->value)),
+            Call::class => $this->call($node),
+            ContextOf::class => $this->context($node),
+            Filter::class => $this->filter($node),
+            Quantified::class => $this->quantified($node),
+            ForReturn::class => $this->forReturn($node),
+            FunctionOf::class => $this->functionOf($node),
+            default => throw new \LogicException('No compiling for '.$node::class),
+        };
+    }
+
+    private function run(string $method, Node $node, string ...$arguments): string
+    {
+        return sprintf('\%s::%s(%s,$w,%d,%d)', Runtime::class, $method, implode(',', $arguments), $node->from, $node->to);
+    }
+
+    private static function literal(mixed $value): string
+    {
+        return match (true) {
+            is_string($value) => self::text($value),
+            $value === null => 'null',
+            is_bool($value) => $value ? 'true' : 'false',
+            is_int($value) => '('.$value.')',
+            default => self::constant($value),
+        };
+    }
+
+    private static function text(string $text): string
+    {
+        return var_export($text, true);
+    }
+
+    /** A value that PHP has no literal for is made once and kept. */
+    private static function constant(mixed $value): string
+    {
+        return match (true) {
+            $value instanceof BigDecimal => sprintf('\%s::decimal(%s)', Constants::class, self::text((string) $value)),
+            $value instanceof Temporal => sprintf('\%s::temporal(%s)', Constants::class, self::text((string) $value)),
+            $value instanceof TypeName => sprintf('\%s::type(%s)', Constants::class, self::text((string) $value)),
+            default => throw new \LogicException('No constant for this.'),
+        };
+    }
+
+    private function variable(): string
+    {
+        return '$v'.(++$this->variables);
+    }
+
+    private function name(Name $node): string
+    {
+        $closed = '';
+        $open = '';
+        foreach (array_reverse($this->inner) as [$name, $variable]) {
+            if ($name === $node->name) {
+                return $open.$variable.$closed;
+            }
+            if ($name === '') {
+                $key = self::text($node->name);
+                $open .= sprintf('(%1$s instanceof \%2$s&&%1$s->has(%3$s)?%1$s->get(%3$s):', $variable, Context::class, $key);
+                $closed .= ')';
+            }
+        }
+
+        return $open.sprintf('\%s::name($s,%s,$w,%d,%d)', Runtime::class, self::text($node->name), $node->from, $node->to).$closed;
+    }
+
+    private function comparison(Comparison $node): string
+    {
+        $left = $this->value($node->left);
+        $right = $this->value($node->right);
+
+        return match ($node->operator) {
+            '=' => $this->run('equal', $node, $left, $right),
+            '!=' => $this->run('unequal', $node, $left, $right),
+            default => $this->run('order', $node, self::text($node->operator), $left, $right),
+        };
+    }
+
+    private function logic(Logic $node): string
+    {
+        $decides = $node->operator === 'or' ? 'true' : 'false';
+        $left = $this->variable();
+
+        return sprintf('((%s=%s)===%s?%s:\%s::logic(%s,%s,%s))', $left, $this->value($node->left), $decides, $decides, Runtime::class, $left, $this->value($node->right), $decides);
+    }
+
+    private function in(In $node): string
+    {
+        $variable = $this->variable();
+        $value = $this->value($node->value);
+        $this->inner[] = ['?', $variable];
+        $tests = $this->anyTest($node->tests, $variable);
+        array_pop($this->inner);
+
+        // the value first, then the tests on it
+        return sprintf('[%s=%s,%s][1]', $variable, $value, $tests);
+    }
+
+    /** @param list<Node> $tests */
+    private function anyTest(array $tests, string $value): string
+    {
+        $texts = [];
+        foreach ($tests as $test) {
+            if (! $test instanceof Literal || ! is_string($test->value)) {
+                $texts = null;
+                break;
+            }
+            $texts[] = self::text($test->value);
+        }
+        $compiled = array_map(fn (Node $test): string => $this->test($test, $value), $tests);
+        if (count($compiled) === 1) {
+            return $compiled[0];
+        }
+        $chain = array_pop($compiled) ?? 'false';
+        foreach (array_reverse($compiled) as $test) {
+            $variable = $this->variable();
+            $chain = sprintf('((%s=%s)===true?true:\%s::logic(%s,%s,true))', $variable, $test, Runtime::class, $variable, $chain);
+        }
+
+        // a set of texts beside a text needs no more than a look
+        return $texts === null ? $chain : sprintf('(is_string(%s)?in_array(%s,[%s],true):%s)', $value, $value, implode(',', $texts), $chain);
+    }
+
+    private function test(Node $test, string $value): string
+    {
+        if ($test instanceof AnyValue) {
+            return 'true';
+        }
+        if ($test instanceof UnaryComparison) {
+            return $this->run('test', $test, self::text($test->operator), $value, $this->value($test->right));
+        }
+        if ($test instanceof UnaryNot) {
+            $variable = $this->variable();
+
+            return sprintf('((%s=%s)===null?null:!%s)', $variable, $this->anyTest($test->tests, $value), $variable);
+        }
+        $result = $this->value($test);
+        if (Walk::readsName($test, '?')) {
+            $variable = $this->variable();
+
+            return sprintf('(is_bool(%s=%s)?%s:null)', $variable, $result, $variable);
+        }
+
+        return sprintf('\%s::fits(%s,%s)', Runtime::class, $value, $result);
+    }
+
+    private function call(Call $node): string
+    {
+        $arguments = [];
+        foreach ($node->arguments as $name => $argument) {
+            $arguments[] = (is_string($name) ? self::text($name).'=>' : '').$this->value($argument);
+        }
+
+        return $this->run('call', $node, $this->value($node->function), '['.implode(',', $arguments).']');
+    }
+
+    /** Entries in order, each seeing those before it. */
+    private function context(ContextOf $node): string
+    {
+        $depth = count($this->inner);
+        $steps = [];
+        $entries = [];
+        foreach ($node->entries as [$key, $value]) {
+            $variable = $this->variable();
+            $steps[] = $variable.'='.$this->value($value);
+            $entries[] = self::text($key).'=>'.$variable;
+            $this->inner[] = [$key, $variable];
+        }
+        array_splice($this->inner, $depth);
+
+        return sprintf('[%snew \%s([%s])][%d]', $steps === [] ? '' : implode(',', $steps).',', PlainContext::class, implode(',', $entries), count($steps));
+    }
+
+    private function filter(Filter $node): string
+    {
+        $list = $this->value($node->of);
+        if (! Walk::readsAnyName($node->by)) {
+            $index = $this->variable();
+
+            return sprintf('[%1$s=%2$s,\%3$s::filter(%1$s,%1$s!==null&&is_int(%4$s=%5$s)?%4$s:null,fn()=>%5$s,$w,%6$d,%7$d)][1]', $this->variable(), $list, Runtime::class, $index, $this->value($node->by), $node->from, $node->to);
+        }
+        $item = $this->variable();
+        array_push($this->inner, ['', $item], ['item', $item]);
+        $by = $this->value($node->by);
+        array_splice($this->inner, -2);
+
+        return $this->run('filter', $node, $list, 'null', sprintf('fn(%s)=>%s', $item, $by));
+    }
+
+    private function quantified(Quantified $node): string
+    {
+        $depth = count($this->inner);
+        $decides = $node->kind === 'some' ? 'true' : 'false';
+        $lists = $this->iterators($node->iterators, $node);
+        $body = $this->value($node->satisfies);
+        array_splice($this->inner, $depth);
+        foreach (array_reverse($lists) as $i => [$variable, $list]) {
+            $body = sprintf('\%s::quantified(%s,fn(%s)=>%s,%s,%s,$w)', Loops::class, $list, $variable, $body, $decides, $i === 0 ? 'true' : 'false');
+        }
+
+        return sprintf('\%s::answer(%s)', Loops::class, $body);
+    }
+
+    private function forReturn(ForReturn $node): string
+    {
+        $depth = count($this->inner);
+        $lists = $this->iterators($node->iterators, $node);
+        $partial = Walk::readsName($node->return, 'partial');
+        $results = $this->variable();
+        if ($partial) {
+            $this->inner[] = ['partial', $results.'->list'];
+        }
+        $body = $this->value($node->return);
+        array_splice($this->inner, $depth);
+        $body = sprintf('%s->add(%s)', $results, $body);
+        foreach (array_reverse($lists) as [$variable, $list]) {
+            $body = sprintf('\%s::each(%s,fn(%s)=>%s,$w)', Loops::class, $list, $variable, $body);
+        }
+
+        return sprintf('(fn(%1$s)=>[%2$s,%1$s->list][1])(new \%3$s)', $results, $body, Results::class);
+    }
+
+    /**
+     * Makes the names known for what follows.
+     *
+     * @param  list<array{string, Node}>  $iterators
+     * @return list<array{string, string}> variable and what it goes over
+     */
+    private function iterators(array $iterators, Node $node): array
+    {
+        $lists = [];
+        foreach ($iterators as [$name, $of]) {
+            $list = sprintf('\%s::items(%s,$w,%d,%d)', Runtime::class, $this->value($of), $node->from, $node->to);
+            $variable = $this->variable();
+            $lists[] = [$variable, $list];
+            $this->inner[] = [$name, $variable];
+        }
+
+        return $lists;
+    }
+
+    private function functionOf(FunctionOf $node): string
+    {
+        $depth = count($this->inner);
+        $arguments = $this->variable();
+        $names = [];
+        $types = [];
+        foreach ($node->parameters as $i => [$name, $type]) {
+            $names[] = self::text($name);
+            $types[] = $type === null ? 'null' : self::constant($type);
+            $this->inner[] = [$name, $arguments.'['.$i.']'];
+        }
+        $body = $this->value($node->body);
+        array_splice($this->inner, $depth);
+
+        return sprintf('\%s::functionOf([%s],[%s],fn(%s,$w)=>%s,%d,%d)', Runtime::class, implode(',', $names), implode(',', $types), $arguments, $body, $node->from, $node->to);
+    }
+}

@@ -6,8 +6,10 @@ namespace Sorvel\App\Edition;
 
 use Doctrine\ORM\EntityManagerInterface;
 use Psr\Cache\CacheItemPoolInterface;
+use Sorvel\Core\Feel\CompiledFormulas;
 use Sorvel\Core\Format\RulebookBuilder;
 use Sorvel\Core\Model\Rulebook;
+use Symfony\Component\DependencyInjection\Attribute\Autowire;
 
 /** Published editions, and the rulebook in force, built once and kept. */
 final class Editions
@@ -18,7 +20,7 @@ final class Editions
 
     private ?int $rulebookNumber = null;
 
-    public function __construct(private readonly EntityManagerInterface $entities, private readonly CacheItemPoolInterface $cache)
+    public function __construct(private readonly EntityManagerInterface $entities, private readonly CacheItemPoolInterface $cache, #[Autowire('%kernel.cache_dir%')] private readonly string $folder)
     {
     }
 
@@ -55,16 +57,32 @@ final class Editions
         if ($this->rulebookNumber === $number) {
             return $this->rulebook;
         }
-        $item = $this->cache->getItem('rulebook.'.$this->identity($number));
+        $identity = $this->identity($number);
+        $item = $this->cache->getItem('rulebook.'.$identity);
         $rulebook = $item->isHit() ? $item->get() : null;
         if (! $rulebook instanceof Rulebook) {
             $rulebook = RulebookBuilder::build($this->find($number)?->rulebook() ?? throw new \LogicException('The edition in force is gone.'));
             $this->cache->save($item->set($rulebook));
         }
+        $this->loadCompiled($rulebook, $identity);
         $this->rulebookNumber = $number;
         $this->rulebook = $rulebook;
 
         return $rulebook;
+    }
+
+    /** The edition's formulas as PHP, written once; the opcode cache keeps them over requests. */
+    private function loadCompiled(Rulebook $rulebook, string $identity): void
+    {
+        $file = $this->folder.'/formulas-'.$identity.'.php';
+        if (! is_file($file)) {
+            $temporary = tempnam($this->folder, 'formulas');
+            if ($temporary === false || file_put_contents($temporary, CompiledFormulas::source(...$rulebook->formulas())) === false || ! rename($temporary, $file)) {
+                // no file, no harm: formulas are evaluated on their trees
+                return;
+            }
+        }
+        CompiledFormulas::load($file);
     }
 
     public function published(Edition $edition): void

@@ -6,6 +6,7 @@ namespace Sorvel\App\Replay;
 
 use Sorvel\App\Draft\Draft;
 use Sorvel\App\Draft\PartKind;
+use Sorvel\App\Edition\Editions;
 use Sorvel\App\Http\Body;
 use Sorvel\App\Http\Problem;
 use Sorvel\App\People\Role;
@@ -23,7 +24,7 @@ use Symfony\Component\Security\Http\Attribute\IsGranted;
 /** Replays the samples through the draft, also with a part as it is being typed. Saves nothing. */
 final class ReplayController
 {
-    public function __construct(private readonly Draft $draft)
+    public function __construct(private readonly Draft $draft, private readonly Editions $editions)
     {
     }
 
@@ -32,6 +33,8 @@ final class ReplayController
     public function replay(Request $request): JsonResponse
     {
         $start = hrtime(true);
+        // most of a draft's formulas are those of the edition in force, compiled already
+        $this->editions->rulebook();
         $body = Body::of($request);
         $traced = $body->textOrNull('trace');
         $change = $body->mapOrNull('change');

@@ -19,6 +19,8 @@ use Sorvel\Core\Model\Viewer;
 /** What a formula can name during an event: fields, record, was, event, tables, changed(), open(). */
 final class EventScope implements Scope
 {
+    private const OWN = ['record' => 1, 'was' => 1, 'event' => 1, 'changed' => 1, 'open' => 1, 'now' => 1, 'today' => 1];
+
     private RecordView $view;
 
     /** @var array<string, FunctionValue> */
@@ -47,13 +49,17 @@ final class EventScope implements Scope
 
     public function has(string $name): bool
     {
-        return $this->view->has($name) || in_array($name, ['record', 'was', 'event', 'changed', 'open', 'now', 'today'], true) || isset($this->viewer->rulebook->tables[$name]);
+        return isset($this->type->fields[$name]) || $name === 'id' || isset(self::OWN[$name]) || isset($this->viewer->rulebook->tables[$name]);
     }
 
     public function get(string $name): mixed
     {
-        if ($this->view->has($name)) {
+        if (isset($this->type->fields[$name]) || $name === 'id') {
             return $this->view->get($name);
+        }
+
+        if (! isset(self::OWN[$name])) {
+            return isset($this->viewer->rulebook->tables[$name]) ? $this->functions[$name] ??= $this->viewer->rulebook->tables[$name]->asFunction($this->viewer->reads) : null;
         }
 
         return match ($name) {
@@ -63,8 +69,7 @@ final class EventScope implements Scope
             'changed' => new FunctionValue('changed', ['field'], fn (array $a, Warnings $w): ?bool => $this->changed($a[0], $w), 1),
             'now' => new FunctionValue('now', [], fn (): ?DateTime => $this->now(), 0),
             'today' => new FunctionValue('today', [], fn (): ?Date => $this->now()?->date, 0),
-            'open' => new FunctionValue('open', ['state'], fn (array $a): ?bool => is_string($a[0]) ? ($this->type->states[$a[0]] ?? null)?->open : null, 1),
-            default => isset($this->viewer->rulebook->tables[$name]) ? $this->functions[$name] ??= $this->viewer->rulebook->tables[$name]->asFunction($this->viewer->reads) : null,
+            default => new FunctionValue('open', ['state'], fn (array $a): ?bool => is_string($a[0]) ? ($this->type->states[$a[0]] ?? null)?->open : null, 1),
         };
     }
 

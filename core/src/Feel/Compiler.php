@@ -67,9 +67,7 @@ final class Compiler
             Path::class => $this->run('part', $node, $this->value($node->of), self::text($node->name)),
             Comparison::class => $this->comparison($node),
             Logic::class => $this->logic($node),
-            Arithmetic::class => $node->operator === '+'
-                ? $this->run('add', $node, $this->value($node->left), $this->value($node->right))
-                : $this->run('arithmetic', $node, self::text($node->operator), $this->value($node->left), $this->value($node->right)),
+            Arithmetic::class => $this->arithmetic($node),
             Negation::class => $this->run('negate', $node, $this->value($node->of)),
             IfThenElse::class => sprintf('(%s===true?%s:%s)', $this->value($node->condition), $this->value($node->then), $this->value($node->else)),
             ListOf::class => '['.implode(',', array_map($this->value(...), $node->items)).']',
@@ -124,7 +122,8 @@ final class Compiler
         return '$v'.(++$this->variables);
     }
 
-    private function name(Name $node): string
+    /** @param  bool  $raw  nothing in scope is no reason for a warning */
+    private function name(Name $node, bool $raw = false): string
     {
         $closed = '';
         $open = '';
@@ -139,19 +138,42 @@ final class Compiler
             }
         }
 
-        return $open.sprintf('\%s::name($s,%s,$w,%d,%d)', Runtime::class, self::text($node->name), $node->from, $node->to).$closed;
+        $get = sprintf('$s->get(%s)', self::text($node->name));
+        $otherwise = sprintf('\%s::name($s,%s,$w,%d,%d)', Runtime::class, self::text($node->name), $node->from, $node->to);
+
+        return $open.($raw ? $get : (str_contains($node->name, ' ') ? $otherwise : '('.$get.'??'.$otherwise.')')).$closed;
     }
 
+    /** What is common is written out in PHP; everything else goes to the runtime. */
     private function comparison(Comparison $node): string
     {
-        $left = $this->value($node->left);
-        $right = $this->value($node->right);
-
-        return match ($node->operator) {
-            '=' => $this->run('equal', $node, $left, $right),
-            '!=' => $this->run('unequal', $node, $left, $right),
-            default => $this->run('order', $node, self::text($node->operator), $left, $right),
+        $left = $this->variable();
+        $right = $this->variable();
+        $sides = [$left.'='.$this->value($node->left), $right.'='.$this->value($node->right)];
+        [$method, $sign, $operator] = match ($node->operator) {
+            '=' => ['equal', '===', []],
+            '!=' => ['unequal', '!==', []],
+            default => ['order', $node->operator, [self::text($node->operator)]],
         };
+        $slow = $this->run($method, $node, ...[...$operator, $left, $right]);
+        $quick = $node->right instanceof Literal && is_string($node->right->value) && $operator === [] ? 'is_string' : 'is_int';
+        if ($quick === 'is_string' || ($node->right instanceof Literal && is_int($node->right->value))) {
+            return sprintf('(%s(%s)?%s%s%s:[%s,%s][1])', $quick, $sides[0], $left, $sign, self::literal($node->right instanceof Literal ? $node->right->value : null), $sides[1], $slow);
+        }
+
+        return sprintf('[%s,%s,is_int(%s)&&is_int(%s)?%s%s%s:%s][2]', $sides[0], $sides[1], $left, $right, $left, $sign, $right, $slow);
+    }
+
+    private function arithmetic(Arithmetic $node): string
+    {
+        if (! in_array($node->operator, ['+', '-', '*'], true)) {
+            return $this->run('arithmetic', $node, self::text($node->operator), $this->value($node->left), $this->value($node->right));
+        }
+        [$left, $right, $result] = [$this->variable(), $this->variable(), $this->variable()];
+        $slow = $node->operator === '+' ? $this->run('add', $node, $left, $right) : $this->run('arithmetic', $node, self::text($node->operator), $left, $right);
+
+        // a whole result that does not fit becomes a float in PHP, and then the exact way is taken
+        return sprintf('[%1$s=%2$s,%3$s=%4$s,is_int(%1$s)&&is_int(%3$s)&&is_int(%5$s=%1$s%6$s%3$s)?%5$s:%7$s][2]', $left, $this->value($node->left), $right, $this->value($node->right), $result, $node->operator, $slow);
     }
 
     private function logic(Logic $node): string
@@ -174,7 +196,7 @@ final class Compiler
         return sprintf('[%s=%s,%s][1]', $variable, $value, $tests);
     }
 
-    /** @param list<Node> $tests */
+    /** @param  list<Node>  $tests */
     private function anyTest(array $tests, string $value): string
     {
         $texts = [];
@@ -229,7 +251,11 @@ final class Compiler
             $arguments[] = (is_string($name) ? self::text($name).'=>' : '').$this->value($argument);
         }
 
-        return $this->run('call', $node, $this->value($node->function), '['.implode(',', $arguments).']');
+        $function = $node->function instanceof Name && Functions::find($node->function->name) !== null
+            ? sprintf('\%s::callee(%s,%s)', Runtime::class, $this->name($node->function, true), self::text($node->function->name))
+            : $this->value($node->function);
+
+        return $this->run('call', $node, $function, '['.implode(',', $arguments).']');
     }
 
     /** Entries in order, each seeing those before it. */

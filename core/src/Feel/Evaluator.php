@@ -224,7 +224,8 @@ final class Evaluator
 
     private function call(Call $node, Scope $scope): mixed
     {
-        $function = $this->value($node->function, $scope);
+        $name = $node->function instanceof Name ? $node->function->name : '';
+        $function = Functions::find($name) === null ? $this->value($node->function, $scope) : Runtime::callee($scope->get($name), $name);
         $given = array_map(fn (Node $argument): mixed => $this->value($argument, $scope), $node->arguments);
 
         return Runtime::call($function, $given, $this->warnings, $node->from, $node->to);

@@ -7,6 +7,9 @@ namespace Sorvel\Core\Feel;
 /** A formula, parsed once. */
 final class Formula
 {
+    /** @var (\Closure(Scope, Warnings): mixed)|null found when first needed; not kept in caches */
+    private ?\Closure $compiled = null;
+
     private function __construct(public readonly string $source, public readonly Node $tree)
     {
     }
@@ -21,11 +24,17 @@ final class Formula
     public function value(Scope $scope, Warnings $warnings): mixed
     {
         try {
-            $compiled = CompiledFormulas::formula($this->source);
+            $compiled = $this->compiled ??= CompiledFormulas::formula($this->source);
 
             return $compiled === null ? (new Evaluator($warnings))->value($this->tree, $scope) : $compiled($scope, $warnings);
         } catch (EvaluationStopped $stopped) {
             return $warnings->add($stopped->getMessage(), $this->tree->from, $this->tree->to);
         }
+    }
+
+    /** @return list<string> */
+    public function __sleep(): array
+    {
+        return ['source', 'tree'];
     }
 }

@@ -7,6 +7,9 @@ namespace Sorvel\Core\Feel;
 /** Something that can be called: a built-in function, a table (10.3.2.13). */
 final class FunctionValue
 {
+    /** How many arguments it takes at most; null when there is no end. */
+    public readonly ?int $most;
+
     /**
      * @param  list<string>  $parameters  names, in order
      * @param  \Closure(list<mixed>, Warnings): mixed  $body
@@ -22,11 +25,6 @@ final class FunctionValue
         public readonly bool $variadic = false,
         public readonly array $others = [],
     ) {
-    }
-
-    /** How many arguments it takes at most; null when there is no end. */
-    public function most(): ?int
-    {
-        return $this->variadic ? null : max(array_map(count(...), [$this->parameters, ...$this->others]));
+        $this->most = $variadic ? null : max(array_map(count(...), [$parameters, ...$others]));
     }
 }

@@ -51,7 +51,7 @@ final class Loops
         return [false, $decides, $known];
     }
 
-    /** @param array{bool, bool, bool} $outcome decided, by what, whether all was known */
+    /** @param  array{bool, bool, bool}  $outcome decided, by what, whether all was known */
     public static function answer(array $outcome): ?bool
     {
         [$decided, $decides, $known] = $outcome;

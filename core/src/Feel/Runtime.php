@@ -19,11 +19,22 @@ final class Runtime
 
     public static function name(Scope $scope, string $name, Warnings $warnings, int $from, int $to): mixed
     {
-        if ($scope->has($name)) {
-            return $scope->get($name);
+        // a built-in function of several words cannot be hidden: no field is called so
+        if (str_contains($name, ' ') && ($function = Functions::find($name)) !== null) {
+            return $function;
+        }
+        $value = $scope->get($name);
+        if ($value !== null || $scope->has($name)) {
+            return $value;
         }
 
         return Functions::find($name) ?? $warnings->add(sprintf('"%s" is not known here.', $name), $from, $to);
+    }
+
+    /** What is called under a name: a function in scope, else the built-in one; a field of that name hides neither. */
+    public static function callee(mixed $value, string $name): mixed
+    {
+        return $value instanceof FunctionValue ? $value : Functions::find($name) ?? $value;
     }
 
     public static function part(mixed $of, string $name, Warnings $warnings, int $from, int $to): mixed
@@ -181,7 +192,7 @@ final class Runtime
         return $value === null ? null : (new Range(true, $low, $high, true))->holds($value);
     }
 
-    /** @param bool $open whether an end was left open on purpose */
+    /** @param  bool  $open whether an end was left open on purpose */
     public static function range(bool $startIncluded, mixed $start, mixed $end, bool $endIncluded, bool $open, Warnings $warnings, int $from, int $to): ?Range
     {
         if (! $open && ($start === null || $end === null) || ($start === null && $end === null)) {
@@ -281,7 +292,7 @@ final class Runtime
             return $function === null ? null : $warnings->add('Only a function or a table can be called.', $from, $to);
         }
         $arguments = array_is_list($given) ? $given : self::named($function, $given);
-        if ($arguments === null || count($arguments) < $function->required || ($function->most() !== null && count($arguments) > $function->most())) {
+        if ($arguments === null || count($arguments) < $function->required || ($function->most !== null && count($arguments) > $function->most)) {
             return $warnings->add(sprintf('%s(%s) cannot be called with these %d arguments.', $function->name, implode(', ', $function->parameters), count($given)), $from, $to);
         }
         $warnings->step();

@@ -50,7 +50,7 @@ final class Warnings
     public function stepFor(mixed $value): void
     {
         if (is_string($value)) {
-            $this->step(strlen($value) >> 7);
+            $this->steps += strlen($value) >> 7;
         } elseif (is_array($value)) {
             $this->step(count($value));
         } elseif ($value instanceof BigDecimal) {

@@ -209,7 +209,7 @@ final class FormulaCheck
         }
         $function = Functions::find($node->name);
         if ($function !== null) {
-            return new KnownType('function', arity: [$function->required, $function->most()]);
+            return new KnownType('function', arity: [$function->required, $function->most]);
         }
         if (in_array($node->name, self::NOT_YET, true)) {
             $this->error($node, sprintf('%s in formulas is not supported yet.', $node->name), true);
@@ -289,6 +289,9 @@ final class FormulaCheck
         $function = $this->type($node->function, $known);
         foreach ($node->arguments as $argument) {
             $this->type($argument, $known);
+        }
+        if ($node->function instanceof Name && $function->what !== 'function' && ($builtIn = Functions::find($node->function->name)) !== null) {
+            $function = new KnownType('function', arity: [$builtIn->required, $builtIn->most]);
         }
         if (! in_array($function->what, ['function', 'any', 'context'], true)) {
             $this->error($node->function, sprintf('This is %s and cannot be called.', $function->say()));

@@ -11,6 +11,9 @@ final class Field
 {
     public readonly Kind\FieldKind $kind;
 
+    /** Whether a formula sees the value as it is stored. */
+    public readonly bool $isPlain;
+
     /**
      * @param  array<string, Option>  $options  by key, in order, lowest first
      * @param  string|null  $to  the type that a reference points to
@@ -34,5 +37,6 @@ final class Field
         public readonly bool $fixed = false,
     ) {
         $this->kind = $type->kind() ?? throw new \LogicException($type->value.' has no kind yet.');
+        $this->isPlain = ! in_array($type, [FieldType::Person, FieldType::Team, FieldType::Reference], true);
     }
 }

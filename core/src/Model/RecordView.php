@@ -9,34 +9,35 @@ use Sorvel\Core\Feel\Context;
 /** A record as a formula sees it: references and people are followed when read, and each read is noted. */
 final class RecordView implements Context
 {
+    /** @var array<string, Field> */
+    private readonly array $fields;
+
     /** @param  string  $path how the formula came here: '' for the record itself, 'vessel.' for a referred one */
     public function __construct(private readonly Record $record, private readonly Viewer $viewer, private readonly string $path = '')
     {
+        $this->fields = $viewer->rulebook->types[$record->type]->fields;
     }
 
     public function has(string $name): bool
     {
-        return $name === 'id' || isset($this->type()->fields[$name]);
+        return isset($this->fields[$name]) || $name === 'id';
     }
 
     public function get(string $name): mixed
     {
-        if ($name === 'id') {
-            return $this->record->id;
-        }
-        $field = $this->type()->fields[$name] ?? null;
+        $field = $this->fields[$name] ?? null;
         if ($field === null) {
-            return null;
+            return $name === 'id' ? $this->record->id : null;
         }
-        $stored = $this->record->value($name);
-        $this->viewer->reads->note($this->path.$name, $stored);
+        $stored = $this->record->values[$name] ?? null;
+        $this->viewer->reads->note($this->path === '' ? $name : $this->path.$name, $stored);
 
-        return $stored === null ? null : $field->kind->seen($stored, $field, $this->viewer, $this->path.$name.'.');
+        return $stored === null || $field->isPlain ? $stored : $field->kind->seen($stored, $field, $this->viewer, $this->path.$name.'.');
     }
 
     public function names(): array
     {
-        return ['id', ...array_keys($this->type()->fields)];
+        return ['id', ...array_keys($this->fields)];
     }
 
     public function identity(): string
@@ -47,10 +48,5 @@ final class RecordView implements Context
     public function typeKey(): string
     {
         return $this->record->type;
-    }
-
-    private function type(): RecordType
-    {
-        return $this->viewer->rulebook->types[$this->record->type];
     }
 }

@@ -4,6 +4,8 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Model;
 
+use Sorvel\Core\Feel\Formula;
+use Sorvel\Core\Feel\UnaryTests;
 use Sorvel\Core\Rule\Rule;
 use Sorvel\Core\Table\Table;
 
@@ -49,6 +51,36 @@ final class Rulebook
     public function rulesOn(string $type): array
     {
         return $this->rulesByType[$type] ?? [];
+    }
+
+    /** @return array{list<Formula>, list<UnaryTests>} every formula and test in it */
+    public function formulas(): array
+    {
+        $formulas = [];
+        $tests = [];
+        $rows = [];
+        foreach ($this->types as $type) {
+            foreach ($type->fields as $field) {
+                $formulas[] = $field->default;
+            }
+        }
+        foreach ($this->tables as $table) {
+            array_push($rows, ...$table->rows);
+            array_push($formulas, ...$table->default);
+        }
+        foreach ($this->rules as $rule) {
+            array_push($rows, ...$rule->rows);
+            array_push($formulas, $rule->onlyIf, ...$rule->checks);
+            foreach ($rule->lookUps as $lookUp) {
+                array_push($formulas, $lookUp->value, $lookUp->use);
+            }
+        }
+        foreach ($rows as $row) {
+            array_push($tests, ...$row->if);
+            array_push($formulas, ...$row->then);
+        }
+
+        return [array_values(array_filter($formulas)), $tests];
     }
 
     public function teamOf(string $person): ?Team

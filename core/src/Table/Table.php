@@ -16,6 +16,9 @@ use Sorvel\Core\Model\Reads;
 /** A decision table (DMN 1.5, chapter 8), callable from formulas by its key. */
 final class Table
 {
+    /** @var array<string, list<int>>|null */
+    private ?array $byText = null;
+
     /**
      * @param  list<Input>  $inputs  at least one
      * @param  list<Output>  $outputs  at least one
@@ -50,7 +53,8 @@ final class Table
     {
         $scope = new MapScope(array_combine(array_map(fn (Input $i): string => $i->key, $this->inputs), $arguments));
         $hits = [];
-        foreach ($this->rows as $number => $row) {
+        foreach ($this->candidates($arguments[0]) as $number) {
+            $row = $this->rows[$number];
             foreach ($row->if as $column => $tests) {
                 if (! $tests->alwaysHolds() && $tests->hold($arguments[$column], $scope, $warnings) !== true) {
                     continue 2;
@@ -68,9 +72,52 @@ final class Table
         return new Result($hits, $this->combine($hits, $scope, $warnings));
     }
 
+    /**
+     * The rows that the first input leaves open. Where all its tests are sets of texts, a look in a map says which.
+     *
+     * @return list<int>
+     */
+    private function candidates(mixed $first): array
+    {
+        $this->byText ??= $this->index();
+        if ($this->byText === [] || ! is_string($first)) {
+            return array_keys($this->rows);
+        }
+
+        return $this->byText[$first] ?? $this->byText[''] ?? [];
+    }
+
+    /** @return array<string, list<int>> by text, the rows in order; under the empty text those for any other; empty when the tests are not all such */
+    private function index(): array
+    {
+        $rows = [];
+        $any = [];
+        foreach ($this->rows as $number => $row) {
+            $texts = $row->if[0]->alwaysHolds() ? [] : $row->if[0]->texts();
+            if ($texts === null || in_array('', $texts, true)) {
+                return [];
+            }
+            foreach ($texts as $text) {
+                $rows[$text] ??= $any;
+                $rows[$text][] = $number;
+            }
+            if ($texts === []) {
+                foreach (array_keys($rows) as $text) {
+                    $rows[$text][] = $number;
+                }
+                $any[] = $number;
+            }
+        }
+
+        return $rows === [] ? [] : [...array_map(fn (array $list): array => array_values(array_unique($list)), $rows), '' => $any];
+    }
+
     /** @param  non-empty-list<int>  $hits */
     private function combine(array $hits, MapScope $scope, Warnings $warnings): mixed
     {
+        if (count($hits) === 1 && in_array($this->hit, [HitPolicy::Unique, HitPolicy::First, HitPolicy::Any, HitPolicy::Priority], true)) {
+            return $this->outputs($this->rows[$hits[0]]->then, $scope, $warnings);
+        }
         $values = array_map(fn (int $row): mixed => $this->outputs($this->rows[$row]->then, $scope, $warnings), $hits);
         $numbers = implode(', ', array_map(fn (int $row): int => $row + 1, $hits));
 

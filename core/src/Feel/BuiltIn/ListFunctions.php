@@ -24,7 +24,7 @@ final class ListFunctions implements FunctionSet
             self::numbers('median', self::median(...)),
             self::aggregate('all', fn (array $l): ?bool => self::quantified(array_values($l), false)),
             self::aggregate('any', fn (array $l): ?bool => self::quantified(array_values($l), true)),
-            new FunctionValue('list contains', ['list', 'element'], fn (array $a): ?bool => $a[0] === null ? null : self::indexOf(self::list($a[0]), $a[1]) !== [], 2),
+            new FunctionValue('list contains', ['list', 'element'], self::contains(...), 2),
             new FunctionValue('index of', ['list', 'match'], fn (array $a): ?array => $a[0] === null ? null : self::indexOf(self::list($a[0]), $a[1]), 2),
             new FunctionValue('append', ['list', 'item'], fn (array $a): array => [...($a[0] === null ? [] : self::list($a[0])), ...array_slice($a, 1)], 1, true),
             new FunctionValue('concatenate', ['list'], fn (array $a): array => array_merge(...array_map(self::list(...), $a)), 1, true),
@@ -290,5 +290,21 @@ final class ListFunctions implements FunctionSet
         usort($modes, Number::compare(...));
 
         return $modes;
+    }
+
+    /** @param  list<mixed>  $a */
+    private static function contains(array $a): ?bool
+    {
+        [$list, $element] = $a;
+        if ($list === null) {
+            return null;
+        }
+        foreach (is_array($list) ? $list : [$list] as $item) {
+            if ($item === $element || Values::equal($item, $element) === true) {
+                return true;
+            }
+        }
+
+        return false;
     }
 }

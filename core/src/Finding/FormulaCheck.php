@@ -30,8 +30,13 @@ use Sorvel\Core\Feel\Node\Quantified;
 use Sorvel\Core\Feel\Node\RangeOf;
 use Sorvel\Core\Feel\Node\UnaryComparison;
 use Sorvel\Core\Feel\Node\UnaryNot;
+use Sorvel\Core\Feel\Evaluator;
+use Sorvel\Core\Feel\MapScope;
 use Sorvel\Core\Feel\Number;
+use Sorvel\Core\Feel\Printer;
 use Sorvel\Core\Feel\UnaryTests;
+use Sorvel\Core\Feel\Walk;
+use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Format\Nearest;
 use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\FieldType;
@@ -64,6 +69,16 @@ final class FormulaCheck
         }
 
         return $check->errors;
+    }
+
+    /** @return list<FeelError> */
+    public static function condition(Formula $formula, Names $names): array
+    {
+        $errors = self::formula($formula, $names, new KnownType('yes_no'));
+        $check = new self($names);
+        $check->constant($formula->tree, 'This condition is always %s; leave it out, or let it look at a field.');
+
+        return [...$errors, ...$check->errors];
     }
 
     /** @return list<FeelError> */
@@ -111,6 +126,7 @@ final class FormulaCheck
             case Logic::class:
                 foreach ($node->parts() as $part) {
                     $type = $this->type($part, $known);
+                    $this->constant($part, 'This part of the condition is always %s.');
                     if (! in_array($type->what, ['yes_no', 'any', 'null'], true)) {
                         $this->error($part, sprintf('"%s" joins two conditions; this is %s.', $node->operator, $type->say()));
                     }
@@ -125,6 +141,7 @@ final class FormulaCheck
                 return $of->what === 'any' ? $of : new KnownType('number');
             case IfThenElse::class:
                 $this->type($node->condition, $known);
+                $this->constant($node->condition, 'This condition is always %s, so one of the two values is never reached.');
                 $then = $this->type($node->then, $known);
                 $else = $this->type($node->else, $known);
 
@@ -341,7 +358,7 @@ final class FormulaCheck
                 $this->error($test, sprintf('%s can never be %s.', ucfirst($of->say()), $type->say()));
             }
             if ($of->what === 'list' && is_string($test->value)) {
-                $this->error($test, sprintf('A list is never equal to one text; write list contains(?, %s).', \Sorvel\Core\Feel\Printer::quote($test->value)));
+                $this->error($test, sprintf('A list is never equal to one text; write list contains(?, %s).', Printer::quote($test->value)));
             }
         }
     }
@@ -350,8 +367,22 @@ final class FormulaCheck
     {
         $this->option($rightNode, $left);
         $this->option($leftNode, $right);
-        if (! $left->comparable($right)) {
-            $this->error($node, sprintf('%s is compared with %s.', ucfirst($left->say()), $right->say()));
+        $foreign = $left->what === 'choice' && $right->what === 'choice' && array_intersect_key($left->field->options ?? [], $right->field->options ?? []) === [];
+        if (! $left->comparable($right) || $foreign) {
+            $this->error($node, sprintf('%s is compared with %s; the two can never be equal.', ucfirst($left->say()), $right->say()));
+        }
+    }
+
+    /** A condition that reads nothing, or compares something with itself, is no test. */
+    private function constant(Node $node, string $message): void
+    {
+        $same = $node instanceof Comparison && Walk::readsAnyName($node) && (new Printer)->print($node->left) === (new Printer)->print($node->right);
+        if (! $same && (Walk::readsAnyName($node) || $node instanceof Logic)) {
+            return;
+        }
+        $value = $same ? in_array($node->operator, ['=', '<=', '>='], true) : (new Evaluator(new Warnings))->value($node, new MapScope);
+        if (is_bool($value)) {
+            $this->error($node, sprintf($message, $value ? 'yes' : 'no'));
         }
     }
 

@@ -8,7 +8,6 @@ use Sorvel\Core\Feel\FeelError;
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\UnaryTests;
 use Sorvel\Core\Finding\FormulaCheck;
-use Sorvel\Core\Finding\KnownType;
 use Sorvel\Core\Finding\Names;
 use Sorvel\Core\Model\Person;
 use Sorvel\Core\Model\RecordType;
@@ -231,6 +230,6 @@ final class RulebookBuilder
 
     public function checkYesNo(string $path, Formula $formula, Names $names): void
     {
-        $this->take($path, FormulaCheck::formula($formula, $names, new KnownType('yes_no')));
+        $this->take($path, FormulaCheck::condition($formula, $names));
     }
 }

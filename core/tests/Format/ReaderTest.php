@@ -36,6 +36,13 @@ final class ReaderTest extends TestCase
         yield 'a reference to nothing' => $replace('to: ship', 'to: shop', '/types/1/fields/0/to', 20, 'no type "shop"');
         yield 'too few cells' => $replace("if: ['-'],", 'if: [],', '/rules/0/rows/0/if', 31, '0 cells for 1 checks');
         yield 'a number compared with a text' => $replace("only_if: 'impact != null'", "only_if: 'hours = \"a\"'", '/rules/0/only_if', 27, 'compared');
+        yield 'a condition that is always true' => $replace("only_if: 'impact != null'", "only_if: '1 < 2'", '/rules/0/only_if', 27, 'always yes');
+        yield 'something compared with itself' => $replace("only_if: 'impact != null'", "only_if: 'hours = hours'", '/rules/0/only_if', 27, 'always yes');
+        yield 'a part that is always false' => $replace("only_if: 'impact != null'", "only_if: 'impact != null or false'", '/rules/0/only_if', 27, 'always no');
+        yield 'an else never reached' => $replace("'\"high\"'", "'if true then \"high\" else \"low\"'", '/rules/0/rows/0/then/0', 31, 'never reached');
+        yield 'an option of another field' => $replace("only_if: 'impact != null'", "only_if: 'impact = state'", '/rules/0/only_if', 27, 'never be equal');
+        yield 'a text added to a number' => $replace("only_if: 'impact != null'", "only_if: 'hours + impact = null'", '/rules/0/only_if', 27, 'string(…)');
+        yield 'a path into a number' => $replace("only_if: 'impact != null'", "only_if: 'hours.minutes = 1'", '/rules/0/only_if', 27, 'leads nowhere');
         yield 'not a condition' => $replace("only_if: 'impact != null'", "only_if: 'hours + 1'", '/rules/0/only_if', 27, 'must be a yes/no');
         yield 'a function with too few arguments' => $replace("only_if: 'impact != null'", "only_if: 'contains(\"a\")'", '/rules/0/only_if', 27, 'needs 2 arguments');
     }

@@ -11,6 +11,8 @@ use Sorvel\App\Http\Body;
 use Sorvel\App\Http\IfMatch;
 use Sorvel\App\Http\Problem;
 use Sorvel\App\People\Role;
+use Sorvel\Core\Feel\Functions;
+use Sorvel\Core\Feel\FunctionValue;
 use Sorvel\Core\Format\Writer;
 use Symfony\Component\HttpFoundation\JsonResponse;
 use Symfony\Component\HttpFoundation\Request;
@@ -77,6 +79,15 @@ final class DraftController
         $this->draft->delete($this->kind($kind), $key, IfMatch::version($request));
 
         return new JsonResponse(['changes' => $this->draft->changes()]);
+    }
+
+    #[Route('/api/functions', methods: ['GET'])]
+    public function functions(): JsonResponse
+    {
+        $functions = Functions::all();
+        ksort($functions);
+
+        return new JsonResponse(['functions' => array_values(array_map(fn (FunctionValue $f): array => ['name' => $f->name, 'parameters' => $f->parameters, 'required' => $f->required, 'variadic' => $f->variadic], $functions))]);
     }
 
     #[Route('/api/rulebook.yaml', methods: ['GET'])]

@@ -142,6 +142,13 @@ final class DraftTest extends TestCase
         self::assertStringContainsString('did you mean "vessel"', $answer->errors()['/tree/steps/0/with/vessle']);
     }
 
+    public function test_functions_are_listed_for_completion(): void
+    {
+        $functions = array_column(self::$client->call('GET', '/api/functions')->json()['functions'], 'parameters', 'name');
+        self::assertSame(['list', 'element'], $functions['list contains']);
+        self::assertGreaterThan(80, count($functions));
+    }
+
     public function test_what_is_exported_reads_back(): void
     {
         $rulebook = self::$client->call('GET', '/api/rulebook.yaml');

@@ -4,9 +4,11 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Finding;
 
+use Sorvel\Core\Feel\Evaluator;
 use Sorvel\Core\Feel\FeelError;
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\Functions;
+use Sorvel\Core\Feel\MapScope;
 use Sorvel\Core\Feel\Node;
 use Sorvel\Core\Feel\Node\AnyValue;
 use Sorvel\Core\Feel\Node\Arithmetic;
@@ -30,8 +32,6 @@ use Sorvel\Core\Feel\Node\Quantified;
 use Sorvel\Core\Feel\Node\RangeOf;
 use Sorvel\Core\Feel\Node\UnaryComparison;
 use Sorvel\Core\Feel\Node\UnaryNot;
-use Sorvel\Core\Feel\Evaluator;
-use Sorvel\Core\Feel\MapScope;
 use Sorvel\Core\Feel\Number;
 use Sorvel\Core\Feel\Printer;
 use Sorvel\Core\Feel\UnaryTests;

@@ -143,6 +143,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/functions': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The built-in functions of the formula language, for completion. */
+    get: operations['listFunctions'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/editions': {
     parameters: {
       query?: never;
@@ -421,6 +438,12 @@ export interface components {
       rules: components['schemas']['Part'][];
       samples: components['schemas']['Part'][];
       tickets: number;
+    };
+    Function: {
+      name: string;
+      parameters: string[];
+      required: number;
+      variadic: boolean;
     };
     /** @enum {string} */
     RuleStatus: 'looked' | 'no_effect' | 'acted' | 'problem_before' | 'problem';
@@ -1001,6 +1024,28 @@ export interface operations {
         };
       };
       422: components['responses']['Problem'];
+    };
+  };
+  listFunctions: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description By name */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            functions: components['schemas']['Function'][];
+          };
+        };
+      };
     };
   };
   listEditions: {

@@ -1,4 +1,6 @@
 import { type KeyboardEvent, useEffect, useRef, useState } from 'react';
+import type { InputError } from '../api/client';
+import { callAt, complete, proposal, signature, type World } from './complete';
 
 export interface Suggestion {
   label: string;
@@ -10,7 +12,9 @@ export interface Suggestion {
 interface Props {
   start: string;
   suggestions: Suggestion[];
-  mistake: string | undefined;
+  mistake: InputError | undefined;
+  /** What a formula may name here. */
+  world: World;
   onTyping: (text: string) => void;
   onKeep: (text: string, rowBy: number, columnBy: number) => void;
   onLeave: () => void;
@@ -28,16 +32,22 @@ export function fitting(text: string, start: string, suggestions: Suggestion[]):
 }
 
 /** The text of one cell: a formula, or words that pick an option, a person or a record. */
-export function CellEditor({ start, suggestions, mistake, onTyping, onKeep, onLeave }: Props) {
+export function CellEditor({ start, suggestions, mistake, world, onTyping, onKeep, onLeave }: Props) {
   const [text, setText] = useState(start);
   const [picked, setPicked] = useState<number | null>(null);
   const input = useRef<HTMLInputElement>(null);
   // leaving moves the focus, which must not count as leaving once more
   const over = useRef(false);
-  const listed = fitting(text, start, suggestions);
+  const [caret, setCaret] = useState(start.length);
+  const whole = fitting(text, start, suggestions);
+  // words pick a whole value; in a formula the word at the caret is completed
+  const completion = whole.length > 0 ? null : complete(text, caret, world);
+  const listed = completion?.items ?? whole;
+  const call = callAt(text, caret, world);
+  const mend = proposal(text, mistake);
   // words that are no formula of their own pick the first that fits
   const bare = /^[\p{L}][\p{L}\d _-]*$/u.test(text.trim()) && text !== start;
-  const exact = listed.some((s) => s.insert === text.trim());
+  const exact = completion !== null || listed.some((s) => s.insert === text.trim());
   const highlighted =
     picked ??
     (text.length > 0 && (bare || (start.length === 1 && text === start && /\p{L}/u.test(text))) && !exact ? 0 : null);
@@ -58,19 +68,28 @@ export function CellEditor({ start, suggestions, mistake, onTyping, onKeep, onLe
     onLeave();
   };
   const result = (): string => (highlighted === null ? text : (listed[highlighted]?.insert ?? text));
-  const set = (value: string) => {
+  const set = (value: string, at = value.length) => {
     setText(value);
+    setCaret(at);
     setPicked(null);
     const [first] = fitting(value, start, suggestions);
     const words = /^[\p{L}][\p{L}\d _-]*$/u.test(value.trim());
     onTyping(words && first ? first.insert : value);
   };
+  /** Puts a proposal at the caret and goes on editing. */
+  const put = (insert: string) => {
+    if (!completion) return;
+    const at = completion.from + insert.length;
+    set(text.slice(0, completion.from) + insert + text.slice(completion.to), at);
+    requestAnimationFrame(() => input.current?.setSelectionRange(at, at));
+  };
+  const pick = (insert: string) => (completion ? put(insert) : keep(insert, 0, 0));
   const onKeyDown = (event: KeyboardEvent) => {
     const move = (by: number) => {
       if (listed.length === 0) return;
       const next = picked === null ? (by > 0 ? 0 : listed.length - 1) : (picked + by + listed.length) % listed.length;
       setPicked(next);
-      onTyping(listed[next]?.insert ?? text);
+      if (!completion) onTyping(listed[next]?.insert ?? text);
     };
     const acts: Record<string, () => void> = {
       ArrowDown: () => move(1),
@@ -79,6 +98,9 @@ export function CellEditor({ start, suggestions, mistake, onTyping, onKeep, onLe
       Tab: () => keep(result(), 0, event.shiftKey ? -1 : 1),
       Escape: leave,
     };
+    const chosen = completion && picked !== null ? listed[picked]?.insert : undefined;
+    if (chosen !== undefined && (event.key === 'Enter' || event.key === 'Tab')) acts[event.key] = () => put(chosen);
+    if (event.altKey && event.key === 'Enter' && mend) acts.Enter = () => set(mend.text);
     const act = acts[event.key];
     event.stopPropagation();
     if (act) {
@@ -96,17 +118,32 @@ export function CellEditor({ start, suggestions, mistake, onTyping, onKeep, onLe
         data-test="cell-input"
         spellCheck={false}
         autoComplete="off"
-        onChange={(event) => set(event.target.value)}
+        onChange={(event) => set(event.target.value, event.target.selectionStart ?? event.target.value.length)}
+        onSelect={(event) => setCaret(event.currentTarget.selectionStart ?? text.length)}
         onKeyDown={onKeyDown}
         onBlur={() => keep(text === start ? start : result(), 0, 0)}
       />
-      {(listed.length > 0 || mistake) && (
+      {(listed.length > 0 || mistake || call) && (
         <div className="menu absolute top-[34px] left-0 w-max min-w-full max-w-[420px]" role="listbox" tabIndex={-1}>
           {mistake && (
             <div className="border-b border-line bg-redbg px-3 py-1.5 text-[13px] whitespace-normal" role="alert">
-              ✕ {mistake}
+              ✕ {mistake.detail}
+              {mend && (
+                <button
+                  type="button"
+                  className="link ml-2"
+                  data-test="mend"
+                  onMouseDown={(event) => {
+                    event.preventDefault();
+                    set(mend.text);
+                  }}
+                >
+                  use {mend.word} <span className="key">Alt ↵</span>
+                </button>
+              )}
             </div>
           )}
+          {call && <div className="mono soft border-b border-line px-3 py-1">{signature(call.help)}</div>}
           {listed.map((s, i) => (
             <div
               key={`${s.insert} ${s.detail}`}
@@ -117,7 +154,7 @@ export function CellEditor({ start, suggestions, mistake, onTyping, onKeep, onLe
               className="menu-item"
               onMouseDown={(event) => {
                 event.preventDefault();
-                keep(s.insert, 0, 0);
+                pick(s.insert);
               }}
             >
               <span>{s.label}</span>

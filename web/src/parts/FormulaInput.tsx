@@ -1,19 +1,23 @@
-import { useEffect, useId, useState } from 'react';
+import { type KeyboardEvent, useEffect, useId, useRef, useState } from 'react';
+import type { InputError } from '../api/client';
+import { callAt, complete, proposal, signature, type World } from './complete';
 
 interface Props {
   value: string;
   label: string;
   placeholder?: string;
-  mistake?: string | undefined;
+  mistake?: InputError | undefined;
   wide?: boolean;
   autoFocus?: boolean;
   options?: string[];
+  /** What the formula may name; without it nothing is completed. */
+  world?: World;
   onKeep: (text: string) => void;
   /** With each key; null when the edit is dropped. */
   onTyping?: (text: string | null) => void;
 }
 
-/** A formula on one line: kept with Enter or on leaving, dropped with Esc. */
+/** A formula on one line: completed as it is typed, kept with Enter or on leaving, dropped with Esc. */
 export function FormulaInput({
   value,
   label,
@@ -22,19 +26,62 @@ export function FormulaInput({
   wide,
   autoFocus,
   options,
+  world,
   onKeep,
   onTyping,
 }: Props) {
   const [text, setText] = useState(value);
+  const [caret, setCaret] = useState(0);
+  const [focused, setFocused] = useState(false);
+  const [picked, setPicked] = useState<number | null>(null);
+  const input = useRef<HTMLInputElement>(null);
   const list = useId();
   useEffect(() => setText(value), [value]);
+  const completion = world && focused && text !== value ? complete(text, caret, world) : null;
+  const items = completion?.items ?? [];
+  const call = world && focused ? callAt(text, caret, world) : null;
+  const mend = proposal(text, mistake);
   const keep = () => {
+    setFocused(false);
     if (text.trim() !== value || autoFocus) onKeep(text.trim());
     else onTyping?.(null);
   };
+  const set = (next: string, at: number) => {
+    setText(next);
+    setCaret(at);
+    setPicked(null);
+    onTyping?.(next);
+    requestAnimationFrame(() => input.current?.setSelectionRange(at, at));
+  };
+  const put = (insert: string) =>
+    completion &&
+    set(text.slice(0, completion.from) + insert + text.slice(completion.to), completion.from + insert.length);
+  const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
+    const chosen = picked === null ? undefined : items[picked]?.insert;
+    const move = (by: number) =>
+      items.length > 0 &&
+      setPicked(picked === null ? (by > 0 ? 0 : items.length - 1) : (picked + by + items.length) % items.length);
+    const done = () => event.preventDefault();
+    if (event.key === 'Enter' && event.altKey && mend) {
+      set(mend.text, mend.text.length);
+      done();
+    } else if ((event.key === 'Enter' || event.key === 'Tab') && chosen !== undefined) {
+      put(chosen);
+      done();
+    } else if (event.key === 'Enter') event.currentTarget.blur();
+    else if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
+      move(event.key === 'ArrowDown' ? 1 : -1);
+      done();
+    } else if (event.key === 'Escape') {
+      setText(value);
+      setPicked(null);
+      onTyping?.(null);
+    }
+  };
   return (
-    <span className={`flex flex-col ${wide ? 'min-w-[380px] flex-1' : 'min-w-[170px]'}`}>
+    <span className={`relative flex flex-col ${wide ? 'min-w-[380px] flex-1' : 'min-w-[170px]'}`}>
       <input
+        ref={input}
         className="field mono"
         aria-label={label}
         aria-invalid={mistake !== undefined}
@@ -45,18 +92,16 @@ export function FormulaInput({
         list={options ? list : undefined}
         // biome-ignore lint/a11y/noAutofocus: it has just been asked for
         autoFocus={autoFocus}
+        onFocus={() => setFocused(true)}
         onChange={(event) => {
           setText(event.target.value);
+          setCaret(event.target.selectionStart ?? event.target.value.length);
+          setPicked(null);
           onTyping?.(event.target.value);
         }}
+        onSelect={(event) => setCaret(event.currentTarget.selectionStart ?? text.length)}
         onBlur={keep}
-        onKeyDown={(event) => {
-          if (event.key === 'Enter') event.currentTarget.blur();
-          if (event.key === 'Escape') {
-            setText(value);
-            onTyping?.(null);
-          }
-        }}
+        onKeyDown={onKeyDown}
       />
       {options && (
         <datalist id={list}>
@@ -65,9 +110,44 @@ export function FormulaInput({
           ))}
         </datalist>
       )}
+      {(items.length > 0 || call) && (
+        <div className="menu absolute top-[30px] left-0 w-max max-w-[460px] min-w-[240px]" role="listbox" tabIndex={-1}>
+          {call && <div className="mono soft border-b border-line px-3 py-1">{signature(call.help)}</div>}
+          {items.map((item, i) => (
+            <div
+              key={`${item.insert} ${item.detail}`}
+              role="option"
+              tabIndex={-1}
+              aria-selected={i === picked}
+              data-selected={i === picked}
+              className="menu-item"
+              onMouseDown={(event) => {
+                event.preventDefault();
+                put(item.insert);
+              }}
+            >
+              <span>{item.label}</span>
+              <span className="soft mono">{item.detail}</span>
+            </div>
+          ))}
+        </div>
+      )}
       {mistake && (
         <span role="alert" className="text-[12.5px] text-red">
-          ✕ {mistake}
+          ✕ {mistake.detail}
+          {mend && (
+            <button
+              type="button"
+              className="link ml-2"
+              data-test="mend"
+              onMouseDown={(event) => {
+                event.preventDefault();
+                set(mend.text, mend.text.length);
+              }}
+            >
+              use {mend.word} <span className="key">Alt ↵</span>
+            </button>
+          )}
         </span>
       )}
     </span>

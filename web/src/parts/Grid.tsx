@@ -1,8 +1,10 @@
 import { DropdownMenu } from 'radix-ui';
 import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from 'react';
+import type { InputError } from '../api/client';
 import { type Cell, quote, quoted, type RowTree } from '../api/trees';
 import type { Lexicon } from '../app/lexicon';
 import { CellEditor, type Suggestion } from './CellEditor';
+import type { World } from './complete';
 
 export interface GridColumn {
   id: string;
@@ -22,7 +24,9 @@ interface Props {
   /** Rows as they would be while a cell is typed; null when that is dropped. */
   onTyping: (rows: RowTree[] | null) => void;
   /** What is wrong with a cell, by row and column of its side. */
-  wrong: (row: number, side: 'if' | 'then', index: number) => string | undefined;
+  wrong: (row: number, side: 'if' | 'then', index: number) => InputError | undefined;
+  /** What a formula may name in it. */
+  world: World;
   hit: (row: number) => boolean;
   margin?: (row: number) => ReactNode;
   marginHead?: ReactNode;
@@ -59,7 +63,7 @@ function Shown({ cell, column, dashWords }: { cell: string; column: GridColumn; 
 }
 
 /** A decision grid, edited like a spreadsheet. */
-export function Grid({ columns, rows, onRows, onTyping, wrong, hit, margin, marginHead }: Props) {
+export function Grid({ columns, rows, onRows, onTyping, wrong, world, hit, margin, marginHead }: Props) {
   const [at, setAt] = useState<At>({ row: 0, column: 0 });
   const [anchor, setAnchor] = useState<At | null>(null);
   const [editing, setEditing] = useState<string | null>(null);
@@ -355,7 +359,7 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, hit, margin, marg
                   data-picked={focused && anchor !== null && r >= top && r <= bottom && i >= left && i <= right}
                   data-wrong={mistake !== undefined}
                   data-test={`cell-${r + 1}-${i + 1}`}
-                  title={mistake}
+                  title={mistake?.detail}
                   onClick={(event) => {
                     setAnchor(event.shiftKey ? { row, column } : null);
                     setAt({ row: r, column: i });
@@ -371,6 +375,7 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, hit, margin, marg
                       start={editing}
                       suggestions={c.suggestions}
                       mistake={mistake}
+                      world={world}
                       onTyping={(text) => onTyping(write(rows, r, i, text.trim() === '' ? '-' : text))}
                       onKeep={keep}
                       onLeave={() => {

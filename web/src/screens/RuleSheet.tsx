@@ -29,6 +29,7 @@ import { mark } from '../parts/marks';
 import { ProblemNote } from '../parts/ProblemNote';
 import { RemovePart } from '../parts/RemovePart';
 import { useFieldSuggestions } from '../parts/useFieldSuggestions';
+import { useWorld } from '../parts/useWorld';
 import { SampleOutcome } from './SampleOutcome';
 
 const WHEN: Record<string, string> = {
@@ -293,6 +294,7 @@ function LookUps({
   lexicon: Lexicon;
 }) {
   const { tree, edit, typing, errors } = edited;
+  const world = useWorld(tree);
   const list = tree.look_ups ?? [];
   const put = (i: number, lookUp: LookUpTree | null): RuleTree => ({
     ...tree,
@@ -332,7 +334,8 @@ function LookUps({
           <FormulaInput
             value={String(l.value)}
             label={`Value of ${l.name}`}
-            mistake={errors.get(`/look_ups/${i}/value`)?.detail}
+            mistake={errors.get(`/look_ups/${i}/value`)}
+            world={world}
             onTyping={(text) => typing(text === null ? null : put(i, { ...l, value: text }))}
             onKeep={(text) => edit(put(i, { ...l, value: text }))}
           />
@@ -356,7 +359,8 @@ function LookUps({
             <FormulaInput
               value={String(l.none.use)}
               label={`Instead of ${l.name}`}
-              mistake={errors.get(`/look_ups/${i}/none/use`)?.detail}
+              mistake={errors.get(`/look_ups/${i}/none/use`)}
+              world={world}
               onKeep={(text) => edit(put(i, { ...l, none: { use: text } }))}
             />
           )}
@@ -389,6 +393,7 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
   const fields = fieldsOf(lexicon.type(types[0] ?? ''));
   const look = shop.lookOf(tree.key);
   const event = shop.traced?.trace?.event;
+  const world = useWorld(tree);
   const suggest = useFieldSuggestions(tree);
   const checks = tree.checks ?? [];
 
@@ -648,7 +653,8 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
           placeholder="always"
           label="Only if"
           wide
-          mistake={errors.get('/only_if')?.detail}
+          mistake={errors.get('/only_if')}
+          world={world}
           onTyping={(text) =>
             typing(
               text === null
@@ -669,7 +675,8 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
         lexicon={lexicon}
         onRows={(rows) => edit({ ...tree, rows })}
         onTyping={(rows) => typing(rows === null ? null : { ...tree, rows })}
-        wrong={(row, side, index) => errors.get(`/rows/${row}/${side}/${index}`)?.detail}
+        wrong={(row, side, index) => errors.get(`/rows/${row}/${side}/${index}`)}
+        world={world}
         hit={hits}
         marginHead={
           <span className="text-[13px]">

@@ -10,6 +10,7 @@ import { InPlaceText } from '../parts/InPlaceText';
 import { ProblemNote } from '../parts/ProblemNote';
 import { RemovePart } from '../parts/RemovePart';
 import { useFieldSuggestions } from '../parts/useFieldSuggestions';
+import { useWorld } from '../parts/useWorld';
 
 const POLICIES: [string, string][] = [
   ['unique', 'exactly one row may fit'],
@@ -29,6 +30,7 @@ function Sheet({ edited }: { edited: EditedPart<TableTree> }) {
   const shop = useWorkshop();
   const { tree, edit, typing, errors } = edited;
   const { lexicon } = shop;
+  const world = useWorld(null, tree);
   const suggest = useFieldSuggestions(null);
   useKeys({ 'Ctrl+z': edited.undo, 'Ctrl+Shift+z': edited.redo, 'Ctrl+y': edited.redo });
 
@@ -200,7 +202,8 @@ function Sheet({ edited }: { edited: EditedPart<TableTree> }) {
         lexicon={lexicon}
         onRows={(rows) => edit({ ...tree, rows })}
         onTyping={(rows) => typing(rows === null ? null : { ...tree, rows })}
-        wrong={(row, side, index) => errors.get(`/rows/${row}/${side}/${index}`)?.detail}
+        wrong={(row, side, index) => errors.get(`/rows/${row}/${side}/${index}`)}
+        world={world}
         hit={(row) => calls.some((call) => call.rows.includes(row))}
         marginHead={
           <span className="text-[13px]">

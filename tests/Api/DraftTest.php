@@ -147,12 +147,16 @@ final class DraftTest extends TestCase
         $functions = array_column(self::$client->call('GET', '/api/functions')->json()['functions'], 'parameters', 'name');
         self::assertSame(['list', 'element'], $functions['list contains']);
         self::assertGreaterThan(80, count($functions));
+        $try = fn (string $formula): array => self::$client->call('POST', '/api/formulas/try', ['formula' => $formula])->json();
+        self::assertSame(['value' => '0.3333333333333333333333333333333333', 'warnings' => [], 'error' => null], $try('1 / 3'));
+        self::assertStringContainsString('zero', $try('1 / 0')['warnings'][0]);
+        self::assertStringContainsString('Expected a value', $try('1 +')['error']);
     }
 
     public function test_what_is_exported_reads_back(): void
     {
         $rulebook = self::$client->call('GET', '/api/rulebook.yaml');
-        self::assertSame(14, count(RulebookReader::read($rulebook->body, 'rulebook.yaml')->rules));
-        self::assertCount(23, SamplesReader::read(self::$client->call('GET', '/api/samples.yaml')->body, 'samples.yaml', RulebookReader::read($rulebook->body, 'rulebook.yaml')));
+        self::assertSame(17, count(RulebookReader::read($rulebook->body, 'rulebook.yaml')->rules));
+        self::assertCount(26, SamplesReader::read(self::$client->call('GET', '/api/samples.yaml')->body, 'samples.yaml', RulebookReader::read($rulebook->body, 'rulebook.yaml')));
     }
 }

@@ -60,4 +60,16 @@ final class FormulaTest extends BrowserTestCase
         $this->see('[role=listbox]', 'list contains(list, element)');
         $this->keys(Key::ESCAPE);
     }
+
+    public function test_every_function_has_examples_that_run_in_the_help(): void
+    {
+        $this->signIn('ines');
+        $this->go('/formulas?q=string%20join');
+        $this->click('[data-test=example] .link');
+        $this->see('[data-test=example]', '→ "a, b"');
+        $this->find('[aria-label="Try a formula"]')->sendKeys('day of week(@"2027-03-04")'.Key::ENTER);
+        $this->see('[data-test=tried]', '→ "Thursday"');
+        $this->find('[aria-label="Try a formula"]')->sendKeys(' +'.Key::ENTER);
+        $this->see('[data-test=tried]', 'Expected a value');
+    }
 }

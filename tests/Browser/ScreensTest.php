@@ -11,7 +11,7 @@ final class ScreensTest extends BrowserTestCase
     {
         $axe = (string) file_get_contents(dirname(__DIR__, 2).'/web/node_modules/axe-core/axe.min.js');
         $this->signIn('greta');
-        $screens = ['/rulebook' => '[data-test=replay-grid]', '/rulebook/own_fault' => '[data-test=margin-hit]', '/tables' => '.ledger', '/tables/effort_points' => '[data-test=grid]', '/samples' => '.ledger', '/samples/comfort_for_a_day' => '[data-test=trace]', '/fields' => '.ledger', '/editions' => '[data-test=edition-1]', '/tickets' => '[data-test^=ticket-]', '/tickets/F-12' => '[data-test=history]', '/tickets?new=proposal' => '[data-test=new-ticket]'];
+        $screens = ['/rulebook' => '[data-test=replay-grid]', '/rulebook/own_fault' => '[data-test=margin-hit]', '/tables' => '.ledger', '/tables/effort_points' => '[data-test=grid]', '/samples' => '.ledger', '/samples/comfort_for_a_day' => '[data-test=trace]', '/fields' => '.ledger', '/editions' => '[data-test=edition-1]', '/formulas' => '[data-test=example]', '/tickets' => '[data-test^=ticket-]', '/tickets/F-12' => '[data-test=history]', '/tickets?new=proposal' => '[data-test=new-ticket]'];
         foreach ($screens as $path => $mark) {
             $this->go($path);
             $this->find($mark);

@@ -6,11 +6,14 @@ namespace Sorvel\Core\Tests\Feel;
 
 use PHPUnit\Framework\Attributes\DataProvider;
 use PHPUnit\Framework\TestCase;
+use Sorvel\Core\Feel\Examples;
 use Sorvel\Core\Feel\FeelError;
 use Sorvel\Core\Feel\Formula;
+use Sorvel\Core\Feel\Functions;
 use Sorvel\Core\Feel\Json;
 use Sorvel\Core\Feel\MapScope;
 use Sorvel\Core\Feel\Printer;
+use Sorvel\Core\Feel\Temporal\DateTime;
 use Sorvel\Core\Feel\UnaryTests;
 use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Warnings;
@@ -65,6 +68,17 @@ final class FeelTest extends TestCase
             return;
         }
         self::assertSame(Json::encode(Json::decode($expected)), Json::encode($value), json_encode($warnings->all()) ?: '');
+    }
+
+    public function test_every_function_has_examples_and_every_example_has_a_value(): void
+    {
+        self::assertEqualsCanonicalizing(array_keys(Functions::all()), array_keys(Examples::functions()));
+        foreach ([...array_merge(...array_column(Examples::operators(), 'formulas')), ...array_merge(...array_values(Examples::functions()))] as $example) {
+            $warnings = new Warnings(DateTime::parse('2027-03-04T09:00:00Z'));
+            $value = Formula::parse($example)->value(new MapScope, $warnings);
+            self::assertSame([], $warnings->all(), $example);
+            self::assertTrue($value !== null || $example === 'true and null', $example);
+        }
     }
 
     public function test_bounds_hold(): void

@@ -105,7 +105,13 @@ export const api = {
   orderRules: (keys: string[]) => call<{ changes: Change[] }>('PUT', '/api/draft/rules/order', { keys }),
   replay: (change: { kind: Kind; key: string; tree: unknown } | null, trace: string | null) =>
     call<Replay>('POST', '/api/replay', { change, trace }),
-  functions: () => call<{ functions: Schemas['Function'][] }>('GET', '/api/functions'),
+  functions: () =>
+    call<{ functions: Schemas['Function'][]; operators: { title: string; formulas: string[] }[] }>(
+      'GET',
+      '/api/functions',
+    ),
+  tryFormula: (formula: string) =>
+    call<{ value: string | null; warnings: string[]; error: string | null }>('POST', '/api/formulas/try', { formula }),
   editions: () => call<{ editions: Edition[] }>('GET', '/api/editions'),
   edition: (number: number) => call<EditionWithChanges>('GET', `/api/editions/${number}`),
   publish: (note: string) => call<Edition>('POST', '/api/editions', { note }),

@@ -160,6 +160,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/formulas/try': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Evaluates a formula on its own, for the help. */
+    post: operations['tryFormula'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/editions': {
     parameters: {
       query?: never;
@@ -441,6 +458,7 @@ export interface components {
     };
     Function: {
       name: string;
+      examples: string[];
       parameters: string[];
       required: number;
       variadic: boolean;
@@ -1043,6 +1061,40 @@ export interface operations {
         content: {
           'application/json': {
             functions: components['schemas']['Function'][];
+            operators: {
+              title: string;
+              formulas: string[];
+            }[];
+          };
+        };
+      };
+    };
+  };
+  tryFormula: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          formula: string;
+        };
+      };
+    };
+    responses: {
+      /** @description Its value as JSON text */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            value: string | null;
+            warnings: string[];
+            error: string | null;
           };
         };
       };

@@ -11,6 +11,7 @@ const Fields = lazy(() => import('../screens/Fields'));
 const Tables = lazy(() => import('../screens/Tables'));
 const TableSheet = lazy(() => import('../screens/TableSheet'));
 const Samples = lazy(() => import('../screens/Samples'));
+const Formulas = lazy(() => import('../screens/Formulas'));
 const Editions = lazy(() => import('../screens/Editions'));
 
 function Desk() {
@@ -91,6 +92,7 @@ const router = createBrowserRouter([
           { path: '/tables/:key', element: <TableSheet /> },
           { path: '/samples', element: <Samples /> },
           { path: '/samples/:key', element: <Samples /> },
+          { path: '/formulas', element: <Formulas /> },
           { path: '/editions', element: <Editions /> },
           { path: '/editions/:number', element: <Editions /> },
         ],

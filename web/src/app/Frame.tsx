@@ -134,6 +134,9 @@ function Strip({ onPalette, onPublish, onKeys }: { onPalette: () => void; onPubl
             {shop && (
               <>
                 <DropdownMenu.Item className="menu-item" asChild>
+                  <Link to="/formulas">Help: formulas</Link>
+                </DropdownMenu.Item>
+                <DropdownMenu.Item className="menu-item" asChild>
                   <a href="/api/rulebook.yaml">Rulebook as a file</a>
                 </DropdownMenu.Item>
                 <DropdownMenu.Item className="menu-item" asChild>

@@ -58,6 +58,7 @@ export function Palette({ open, onOpen, onPublish }: Props) {
                   ['Tables', '/tables'],
                   ['Samples', '/samples'],
                   ['Editions', '/editions'],
+                  ['Formulas: every function with examples', '/formulas'],
                 ].map(([label, to]) => item(label ?? '', 'screen', () => navigate(to ?? '/')))}
               {item('Tickets', 'screen', () => navigate('/tickets'))}
               {shop && publishes && shop.draft.changes.length > 0 && item('Publish the draft', 'do', onPublish)}

@@ -158,10 +158,11 @@ final class Compiler
         $slow = $this->run($method, $node, ...[...$operator, $left, $right]);
         $quick = $node->right instanceof Literal && is_string($node->right->value) && $operator === [] ? 'is_string' : 'is_int';
         if ($quick === 'is_string' || ($node->right instanceof Literal && is_int($node->right->value))) {
-            return sprintf('(%s(%s)?%s%s%s:[%s,%s][1])', $quick, $sides[0], $left, $sign, self::literal($node->right instanceof Literal ? $node->right->value : null), $sides[1], $slow);
+            return sprintf('(%s(%s)?%s%s%s:%s)', $quick, $sides[0], $left, $sign, $this->value($node->right), $this->run($method, $node, ...[...$operator, $left, $this->value($node->right)]));
         }
 
-        return sprintf('[%s,%s,is_int(%s)&&is_int(%s)?%s%s%s:%s][2]', $sides[0], $sides[1], $left, $right, $left, $sign, $right, $slow);
+        // & and not &&: both sides are always computed
+        return sprintf('((is_int(%s)&is_int(%s))?%s%s%s:%s)', $sides[0], $sides[1], $left, $sign, $right, $slow);
     }
 
     private function arithmetic(Arithmetic $node): string
@@ -173,7 +174,7 @@ final class Compiler
         $slow = $node->operator === '+' ? $this->run('add', $node, $left, $right) : $this->run('arithmetic', $node, self::text($node->operator), $left, $right);
 
         // a whole result that does not fit becomes a float in PHP, and then the exact way is taken
-        return sprintf('[%1$s=%2$s,%3$s=%4$s,is_int(%1$s)&&is_int(%3$s)&&is_int(%5$s=%1$s%6$s%3$s)?%5$s:%7$s][2]', $left, $this->value($node->left), $right, $this->value($node->right), $result, $node->operator, $slow);
+        return sprintf('((is_int(%1$s=%2$s)&is_int(%3$s=%4$s))&&is_int(%5$s=%1$s%6$s%3$s)?%5$s:%7$s)', $left, $this->value($node->left), $right, $this->value($node->right), $result, $node->operator, $slow);
     }
 
     private function logic(Logic $node): string
@@ -193,7 +194,7 @@ final class Compiler
         array_pop($this->inner);
 
         // the value first, then the tests on it
-        return sprintf('[%s=%s,%s][1]', $variable, $value, $tests);
+        return sprintf('((%s=%s)===null&&false?null:%s)', $variable, $value, $tests);
     }
 
     /** @param  list<Node>  $tests */

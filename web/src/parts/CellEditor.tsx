@@ -45,6 +45,8 @@ export function CellEditor({ start, suggestions, mistake, world, onTyping, onKee
   const listed = completion?.items ?? whole;
   const call = callAt(text, caret, world);
   const mend = proposal(text, mistake);
+  // a formula in the making needs no scolding while there is something to complete it with
+  const told = listed.length > 0 && mistake?.detail.endsWith('the end of the formula.') ? undefined : mistake;
   // words that are no formula of their own pick the first that fits
   const bare = /^[\p{L}][\p{L}\d _-]*$/u.test(text.trim()) && text !== start;
   const exact = completion !== null || listed.some((s) => s.insert === text.trim());
@@ -123,11 +125,11 @@ export function CellEditor({ start, suggestions, mistake, world, onTyping, onKee
         onKeyDown={onKeyDown}
         onBlur={() => keep(text === start ? start : result(), 0, 0)}
       />
-      {(listed.length > 0 || mistake || call) && (
+      {(listed.length > 0 || told || call) && (
         <div className="menu absolute top-[34px] left-0 w-max min-w-full max-w-[420px]" role="listbox" tabIndex={-1}>
-          {mistake && (
+          {told && (
             <div className="border-b border-line bg-redbg px-3 py-1.5 text-[13px] whitespace-normal" role="alert">
-              ✕ {mistake.detail}
+              ✕ {told.detail}
               {mend && (
                 <button
                   type="button"

@@ -149,7 +149,7 @@ export function Rulebook() {
             <tr>
               <th className="w-8 border-b border-line" aria-label="Number" />
               <th className="border-b border-line" aria-label="Rule" />
-              <th className="soft w-[110px] border-b border-line px-2 text-left text-[12.5px] font-normal">sets</th>
+              <th className="soft w-[92px] border-b border-line px-2 text-left text-[12.5px] font-normal">sets</th>
               <th className="soft w-[62px] border-b border-line px-2 text-left text-[12.5px] font-normal">covered</th>
               {samples.map((s) => (
                 <th
@@ -218,7 +218,7 @@ export function Rulebook() {
                       {reading(tree, lexicon)}
                     </span>
                   </td>
-                  <td className="max-w-[110px] truncate border-b border-faint px-2 text-[13px] text-plum">
+                  <td className="max-w-[92px] truncate border-b border-faint px-2 text-[13px] text-plum">
                     {writtenLabels(tree, lexicon)}
                   </td>
                   <td className={`border-b border-faint px-2 ${untested ? 'text-ochre' : ''}`}>

@@ -70,7 +70,7 @@ final class TemporalFunctions implements FunctionSet
                 default => null,
             };
         }
-        [$hour, $minute, $second, $offset] = [...$a, null, null, null];
+        [$hour, $minute, $second, $offset] = [...$a, null, null, null, null];
         if (! is_int($hour) || ! is_int($minute) || (! is_int($second) && ! $second instanceof BigDecimal) || ($offset !== null && ! $offset instanceof DaysDuration)) {
             return null;
         }

@@ -71,6 +71,12 @@ final class FormulaCheck
         return $check->errors;
     }
 
+    /** What is known of a formula's value. */
+    public static function typeOf(Formula $formula, Names $names): KnownType
+    {
+        return (new self($names))->type($formula->tree, $names->names);
+    }
+
     /** @return list<FeelError> */
     public static function condition(Formula $formula, Names $names): array
     {

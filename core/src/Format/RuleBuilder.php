@@ -197,14 +197,22 @@ final class RuleBuilder
             $value = $this->book->formula($at.'/value', $l['value']);
             $this->checkAll($at.'/value', $value);
             $this->checkAll($at.'/none/use', $use);
-            $type = KnownType::any();
-            $this->names = array_map(fn (Names $n): Names => $n->with($l['name'], $type), $this->names);
+            $this->names = array_map(fn (Names $n): Names => $n->with($l['name'], self::lookedUp($value, $use, $n)), $this->names);
             if ($value !== null) {
                 $lookUps[$l['name']] = new LookUp($l['name'], $value, is_array($none) ? 'use' : ($none === 'skip_rule' || $none === 'problem' ? $none : 'null'), $use);
             }
         }
 
         return $lookUps;
+    }
+
+    /** With a value to use instead, only what both are. */
+    private static function lookedUp(?Formula $value, ?Formula $use, Names $names): KnownType
+    {
+        $type = $value === null ? KnownType::any() : FormulaCheck::typeOf($value, $names);
+        $other = $use === null ? $type : FormulaCheck::typeOf($use, $names);
+
+        return $type->what === $other->what && $type->what !== 'null' ? $type : KnownType::any();
     }
 
     /** @param  array<string, mixed>  $c */

@@ -63,6 +63,20 @@ final class ReaderTest extends TestCase
         }
     }
 
+    public function test_a_look_up_is_of_the_type_that_its_formula_has(): void
+    {
+        $rule = fn (string $cell, string $check): array => Desks::tree([Desks::rule('a', ['created'], [['set' => 'assignee']], [], ['look_ups' => [['name' => 'chief', 'value' => 'ship.chief']], 'checks' => [['of' => 'chief']], 'rows' => [['if' => [$check], 'then' => [$cell]]]])]);
+        foreach (['did you mean "team"' => ['chief.tema.key = null', '-'], 'did you mean "ann"' => ['chief', '"amn"'], 'has no parts' => ['chief.name.first', '-']] as $says => [$cell, $check]) {
+            try {
+                RulebookReader::read(Yaml::dump($rule($cell, $check), 6), 'book.yaml');
+                self::fail($says.' was not said.');
+            } catch (InvalidInput $invalid) {
+                self::assertStringContainsString($says, $invalid->getMessage());
+            }
+        }
+        self::assertCount(1, RulebookReader::read(Yaml::dump($rule('chief', '!= null, "ann"'), 6), 'book.yaml')->rules);
+    }
+
     public function test_malformed_yaml_names_its_line(): void
     {
         $this->expectException(InvalidInput::class);

@@ -211,7 +211,11 @@ function Sheet({ edited }: { edited: EditedPart<TableTree> }) {
             <span className="soft">
               {calls.length === 0
                 ? 'does not call this table'
-                : calls.map((call) => call.inputs.map((v) => lexicon.guess(v)).join(' · ')).join(' | ')}
+                : calls
+                    .map((call) =>
+                      call.inputs.map((v, i) => lexicon.say(v, fieldOf(tree.inputs[i]?.field))).join(' · '),
+                    )
+                    .join(' | ')}
             </span>
           </span>
         }

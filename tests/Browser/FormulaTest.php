@@ -50,6 +50,10 @@ final class FormulaTest extends BrowserTestCase
         self::assertSame('state != "under_way"', $this->find('[aria-label="Only if"]')->getAttribute('value'));
         $this->keys(Key::ENTER);
         $this->see('[data-test=sentence]', 'only if state is not under way');
+        $this->see('[data-test=save-state]', 'saved');
+        // a fresh page, so that nothing of the save is still on its way
+        $this->go('/rulebook/rank_fault');
+        $this->see('[data-test=sentence]', 'only if state is not under way');
         $this->click('[aria-label="Only if"]');
         $this->chord('a', Key::CONTROL);
         $this->keys('1', ' ', '<', ' ', '2');

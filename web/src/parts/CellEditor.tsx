@@ -1,6 +1,7 @@
 import { type KeyboardEvent, useEffect, useRef, useState } from 'react';
 import type { InputError } from '../api/client';
 import { callAt, complete, proposal, signature, type World } from './complete';
+import { Mend, Proposals } from './Proposals';
 
 export interface Suggestion {
   label: string;
@@ -130,39 +131,11 @@ export function CellEditor({ start, suggestions, mistake, world, onTyping, onKee
           {told && (
             <div className="border-b border-line bg-redbg px-3 py-1.5 text-[13px] whitespace-normal" role="alert">
               ✕ {told.detail}
-              {mend && (
-                <button
-                  type="button"
-                  className="link ml-2"
-                  data-test="mend"
-                  onMouseDown={(event) => {
-                    event.preventDefault();
-                    set(mend.text);
-                  }}
-                >
-                  use {mend.word} <span className="key">Alt ↵</span>
-                </button>
-              )}
+              {mend && <Mend word={mend.word} onMend={() => set(mend.text)} />}
             </div>
           )}
           {call && <div className="mono soft border-b border-line px-3 py-1">{signature(call.help)}</div>}
-          {listed.map((s, i) => (
-            <div
-              key={`${s.insert} ${s.detail}`}
-              role="option"
-              tabIndex={-1}
-              aria-selected={i === highlighted}
-              data-selected={i === highlighted}
-              className="menu-item"
-              onMouseDown={(event) => {
-                event.preventDefault();
-                pick(s.insert);
-              }}
-            >
-              <span>{s.label}</span>
-              <span className="soft mono">{s.detail}</span>
-            </div>
-          ))}
+          <Proposals items={listed} at={highlighted} onPick={pick} />
         </div>
       )}
     </>

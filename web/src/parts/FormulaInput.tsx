@@ -1,6 +1,7 @@
 import { type KeyboardEvent, useEffect, useId, useRef, useState } from 'react';
 import type { InputError } from '../api/client';
 import { callAt, complete, proposal, signature, type World } from './complete';
+import { Mend, Proposals } from './Proposals';
 
 interface Props {
   value: string;
@@ -113,41 +114,13 @@ export function FormulaInput({
       {(items.length > 0 || call) && (
         <div className="menu absolute top-[30px] left-0 w-max max-w-[460px] min-w-[240px]" role="listbox" tabIndex={-1}>
           {call && <div className="mono soft border-b border-line px-3 py-1">{signature(call.help)}</div>}
-          {items.map((item, i) => (
-            <div
-              key={`${item.insert} ${item.detail}`}
-              role="option"
-              tabIndex={-1}
-              aria-selected={i === picked}
-              data-selected={i === picked}
-              className="menu-item"
-              onMouseDown={(event) => {
-                event.preventDefault();
-                put(item.insert);
-              }}
-            >
-              <span>{item.label}</span>
-              <span className="soft mono">{item.detail}</span>
-            </div>
-          ))}
+          <Proposals items={items} at={picked} onPick={put} />
         </div>
       )}
       {mistake && (
         <span role="alert" className="text-[12.5px] text-red">
           ✕ {mistake.detail}
-          {mend && (
-            <button
-              type="button"
-              className="link ml-2"
-              data-test="mend"
-              onMouseDown={(event) => {
-                event.preventDefault();
-                set(mend.text, mend.text.length);
-              }}
-            >
-              use {mend.word} <span className="key">Alt ↵</span>
-            </button>
-          )}
+          {mend && <Mend word={mend.word} onMend={() => set(mend.text, mend.text.length)} />}
         </span>
       )}
     </span>

@@ -1,7 +1,7 @@
 import { DropdownMenu } from 'radix-ui';
 import { type ReactNode, useEffect, useRef, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
-import { api, type Difference } from '../api/client';
+import { api, type Difference, Problem } from '../api/client';
 import { EXPECT_WORDS, type ExpectTree, fieldsOf, type SampleTree, type StepTree, type Values } from '../api/trees';
 import { useKeys } from '../app/keys';
 import type { Lexicon } from '../app/lexicon';
@@ -759,6 +759,7 @@ export default function Samples() {
   const shop = useWorkshop();
   const navigate = useNavigate();
   const [filter, setFilter] = useState('');
+  const [problem, setProblem] = useState<Problem | null>(null);
   const { takeInHand } = shop;
   const sample = shop.samples.find((s) => s.part.key === key);
   const known = sample !== undefined;
@@ -786,8 +787,12 @@ export default function Samples() {
       proves: 'act',
       steps: [{ create: ticket.key, as: id, with: { title: 'A new one' }, expect: {} }],
     };
-    shop.saved('samples', await api.addPart('samples', tree));
-    navigate(`/samples/${fresh}`);
+    try {
+      shop.saved('samples', await api.addPart('samples', tree));
+      navigate(`/samples/${fresh}`);
+    } catch (error) {
+      setProblem(Problem.of(error));
+    }
   };
   if (key && sample) return <SamplePage key={key} sample={sample} />;
   const words = filter.trim().toLowerCase();
@@ -809,6 +814,7 @@ export default function Samples() {
         </button>
       </div>
       <div className="flex-1 overflow-auto bg-sheet">
+        <ProblemNote problem={problem} />
         {key && !sample && <p className="px-4 py-3 text-red">There is no sample “{key}”; it may have been removed.</p>}
         <table className="ledger">
           <thead>

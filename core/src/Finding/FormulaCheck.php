@@ -41,6 +41,7 @@ use Sorvel\Core\Format\Nearest;
 use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\FieldType;
 use Sorvel\Core\Model\PersonView;
+use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\TeamView;
 
 /**
@@ -55,12 +56,14 @@ final class FormulaCheck
     /** @var list<FeelError> */
     private array $errors = [];
 
+    /** @var list<Mention> */
+    private array $mentions = [];
+
     private function __construct(private readonly Names $names)
     {
     }
 
-    /** @return list<FeelError> */
-    public static function formula(Formula $formula, Names $names, ?KnownType $must = null): array
+    public static function formula(Formula $formula, Names $names, ?KnownType $must = null): Checked
     {
         $check = new self($names);
         $type = $check->type($formula->tree, $names->names);
@@ -68,27 +71,22 @@ final class FormulaCheck
             $check->error($formula->tree, sprintf('This must be %s, not %s.', $must->say(), $type->say()));
         }
 
-        return $check->errors;
+        return $check->checked($type);
     }
 
-    /** What is known of a formula's value. */
-    public static function typeOf(Formula $formula, Names $names): KnownType
+    public static function condition(Formula $formula, Names $names): Checked
     {
-        return (new self($names))->type($formula->tree, $names->names);
-    }
-
-    /** @return list<FeelError> */
-    public static function condition(Formula $formula, Names $names): array
-    {
-        $errors = self::formula($formula, $names, new KnownType('yes_no'));
         $check = new self($names);
+        $type = $check->type($formula->tree, $names->names);
+        if (! (new KnownType('yes_no'))->comparable($type)) {
+            $check->error($formula->tree, sprintf('This must be a yes/no, not %s.', $type->say()));
+        }
         $check->constant($formula->tree, 'This condition is always %s; leave it out, or let it look at a field.');
 
-        return [...$errors, ...$check->errors];
+        return $check->checked($type);
     }
 
-    /** @return list<FeelError> */
-    public static function tests(UnaryTests $tests, KnownType $of, Names $names): array
+    public static function tests(UnaryTests $tests, KnownType $of, Names $names): Checked
     {
         $check = new self($names);
         $inner = [...$names->names, '?' => $of];
@@ -96,21 +94,22 @@ final class FormulaCheck
             $check->test($test, $of, $inner);
         }
 
-        return $check->errors;
+        return $check->checked($of);
     }
 
-    /**
-     * A formula whose value goes into a field: literals are held to its type and options.
-     *
-     * @return list<FeelError>
-     */
-    public static function value(Formula $formula, Field $field, Names $names): array
+    /** A formula whose value goes into a field: literals are held to its type and options. */
+    public static function value(Formula $formula, Field $field, Names $names): Checked
     {
         $check = new self($names);
-        $check->type($formula->tree, $names->names);
+        $type = $check->type($formula->tree, $names->names);
         $check->fits($formula->tree, KnownType::ofField($field, $names->types), $field);
 
-        return $check->errors;
+        return $check->checked($type);
+    }
+
+    private function checked(KnownType $type): Checked
+    {
+        return new Checked($type, $this->errors, $this->mentions);
     }
 
     /** @param  array<string, KnownType>  $known */
@@ -137,6 +136,12 @@ final class FormulaCheck
                         $this->error($part, sprintf('"%s" joins two conditions; this is %s.', $node->operator, $type->say()));
                     }
                 }
+                $never = Impossible::contradiction($node);
+                if ($never !== null) {
+                    $this->error($never, $node->operator === 'and'
+                        ? 'The same is asked to be two things at once, so this is never met; write "or", or "in (…)".'
+                        : 'It is always other than one of these, so this is always met; write "and", or "not(… in (…))".');
+                }
 
                 return new KnownType('yes_no');
             case Arithmetic::class:
@@ -160,17 +165,23 @@ final class FormulaCheck
 
                 return new KnownType('yes_no');
             case Between::class:
-                foreach ($node->parts() as $part) {
-                    $this->type($part, $known);
+                $of = $this->type($node->value, $known);
+                foreach ([$node->low, $node->high] as $part) {
+                    $type = $this->type($part, $known);
+                    if (! $of->comparable($type)) {
+                        $this->error($part, sprintf('%s is compared with %s.', ucfirst($of->say()), $type->say()));
+                    }
+                }
+                if (Impossible::isEmptyRange(new RangeOf(true, $node->low, $node->high, true, $node->from, $node->to))) {
+                    $this->error($node, 'The first end is above the second, so this is never met.');
                 }
 
                 return new KnownType('yes_no');
             case ListOf::class:
-                foreach ($node->items as $item) {
-                    $this->type($item, $known);
-                }
+                $each = array_map(fn (Node $item): KnownType => $this->type($item, $known), $node->items);
+                $alike = $each !== [] && count(array_unique(array_map(fn (KnownType $t): string => $t->what, $each))) === 1;
 
-                return new KnownType('list');
+                return $alike ? KnownType::listOf($each[0]) : new KnownType('list');
             case RangeOf::class:
                 foreach ($node->parts() as $part) {
                     $this->type($part, $known);
@@ -178,21 +189,21 @@ final class FormulaCheck
 
                 return KnownType::any();
             case ContextOf::class:
+                $entries = [];
                 foreach ($node->entries as [$key, $value]) {
-                    $known[$key] = $this->type($value, $known);
+                    $known[$key] = $entries[$key] = $this->type($value, $known);
                 }
 
-                return new KnownType('context');
+                return new KnownType('context', parts: $entries);
             case Quantified::class:
             case ForReturn::class:
                 $known['partial'] = new KnownType('list');
                 foreach ($node->iterators as [$name, $list]) {
-                    $this->type($list, $known);
-                    $known[$name] = KnownType::any();
+                    $known[$name] = $this->type($list, $known)->each ?? KnownType::any();
                 }
-                $this->type($node instanceof Quantified ? $node->satisfies : $node->return, $known);
+                $inner = $this->type($node instanceof Quantified ? $node->satisfies : $node->return, $known);
 
-                return new KnownType($node instanceof Quantified ? 'yes_no' : 'list');
+                return $node instanceof Quantified ? new KnownType('yes_no') : KnownType::listOf($inner);
             case FunctionOf::class:
                 foreach ($node->parameters as [$name]) {
                     $known[$name] = KnownType::any();
@@ -228,6 +239,11 @@ final class FormulaCheck
     private function name(Name $node, array $known): KnownType
     {
         if (isset($known[$node->name])) {
+            $field = $this->names->of->fields[$node->name] ?? null;
+            if ($field !== null && $known[$node->name] === $this->names->names[$node->name]) {
+                $this->mention($field, $node->from, $node->to);
+            }
+
             return $known[$node->name];
         }
         $function = Functions::find($node->name);
@@ -249,14 +265,22 @@ final class FormulaCheck
     {
         $of = $this->type($node->of, $known);
         $parts = match ($of->what) {
-            'record' => $of->type === null ? null : ['id' => new KnownType('text'), ...array_map(fn (Field $f): KnownType => KnownType::ofField($f, $this->names->types), $of->type->fields)],
+            'record' => $of->type === null ? null : $this->partsOf($of->type),
             'person' => array_fill_keys(PersonView::NAMES, KnownType::any()) + [],
             'team' => array_fill_keys(TeamView::NAMES, KnownType::any()) + [],
             'number', 'text', 'yes_no', 'choice' => [],
+            'context' => $of->parts,
             default => null,
         };
+        if ($parts === null && $of->what === 'list' && $of->each !== null && $of->each->what === 'record') {
+            $parts = array_map(KnownType::listOf(...), $this->partsOf($of->each->type));
+        }
         if ($parts === null) {
             return KnownType::any();
+        }
+        $type = $of->what === 'list' ? $of->each?->type : $of->type;
+        if (isset($type->fields[$node->name])) {
+            $this->mention($type->fields[$node->name], $node->to - strlen($node->name), $node->to);
         }
         if ($of->what === 'person') {
             $parts = [...$parts, 'team' => new KnownType('team'), 'key' => new KnownType('text'), 'name' => new KnownType('text'), 'email' => new KnownType('text'), 'active' => new KnownType('yes_no'), 'away' => new KnownType('yes_no')];
@@ -269,6 +293,12 @@ final class FormulaCheck
         }
 
         return $parts[$node->name] ?? KnownType::any();
+    }
+
+    /** @return array<string, KnownType> */
+    private function partsOf(?RecordType $type): array
+    {
+        return ['id' => new KnownType('text'), ...array_map(fn (Field $f): KnownType => KnownType::ofField($f, $this->names->types), $type->fields ?? [])];
     }
 
     /** @param  array<string, KnownType>  $known */
@@ -291,41 +321,88 @@ final class FormulaCheck
         return in_array($left->what, $textual, true) || in_array($right->what, $textual, true) ? new KnownType('text') : ($left->what === 'number' && $right->what === 'number' ? new KnownType('number') : KnownType::any());
     }
 
-    /** @param  array<string, KnownType>  $known */
+    /**
+     * Inside a filter the parts of an item stand bare (10.3.2.5).
+     *
+     * @param  array<string, KnownType>  $known
+     */
     private function filter(Filter $node, array $known): KnownType
     {
         $of = $this->type($node->of, $known);
-        $inner = new self($this->names);
-        $inner->type($node->by, [...$known, 'item' => KnownType::any()]);
+        $item = $of->what === 'list' ? $of->each ?? KnownType::any() : $of;
+        $inner = new self(match ($item->what) {
+            'record' => $this->names->within($item->type),
+            default => $this->names,
+        });
+        $parts = $item->what === 'record' && $item->type !== null ? $inner->names->names : ($item->what === 'context' ? $item->parts ?? [] : []);
+        $by = $inner->type($node->by, [...$known, ...$parts, 'item' => $item]);
+        $open = $item->what === 'any' || ($item->what === 'context' && $item->parts === null);
         foreach ($inner->errors as $error) {
-            if (! str_contains($error->getMessage(), 'is not known here')) {
+            if (! $open || ! str_contains($error->getMessage(), 'is not known here')) {
                 $this->errors[] = $error;
             }
         }
+        array_push($this->mentions, ...$inner->mentions);
+        if ($by->what === 'number') {
+            return $item;
+        }
 
-        return $of->what === 'list' ? KnownType::any() : $of;
+        return $of->what === 'list' ? $of : KnownType::listOf($item);
     }
 
     /** @param  array<string, KnownType>  $known */
     private function call(Call $node, array $known): KnownType
     {
         $function = $this->type($node->function, $known);
-        foreach ($node->arguments as $argument) {
-            $this->type($argument, $known);
+        $given = [];
+        foreach ($node->arguments as $place => $argument) {
+            $type = $this->type($argument, $known);
+            $takes = $function->parts[$place] ?? null;
+            if ($takes !== null) {
+                $this->option($argument, $takes);
+                if (! $takes->comparable($type)) {
+                    $this->error($argument, sprintf('%s is asked for here, not %s.', ucfirst($takes->say()), $type->say()));
+                }
+            }
+            if (is_int($place)) {
+                $given[$place] = $type;
+            }
         }
-        if ($node->function instanceof Name && $function->what !== 'function' && ($builtIn = Functions::find($node->function->name)) !== null) {
-            $function = new KnownType('function', arity: [$builtIn->required, $builtIn->most]);
+        $name = $node->function instanceof Name ? $node->function->name : null;
+        $builtIn = $name !== null && ($function->what !== 'function' || ! isset($known[$name])) ? Functions::find($name) : null;
+        if ($builtIn !== null) {
+            $function = new KnownType('function', arity: [$builtIn->required, $builtIn->most], each: BuiltIns::give($builtIn->name, $given));
         }
         if (! in_array($function->what, ['function', 'any', 'context'], true)) {
             $this->error($node->function, sprintf('This is %s and cannot be called.', $function->say()));
         }
-        $given = count($node->arguments);
-        if ($function->arity !== null && ($given < $function->arity[0] || ($function->arity[1] !== null && $given > $function->arity[1]))) {
+        $count = count($node->arguments);
+        if ($function->arity !== null && ($count < $function->arity[0] || ($function->arity[1] !== null && $count > $function->arity[1]))) {
             $most = $function->arity[1];
-            $this->error($node, sprintf('%s needs %s argument%s, not %d.', $node->function instanceof Name ? $node->function->name : 'This', $most === null ? 'at least '.$function->arity[0] : ($most === $function->arity[0] ? (string) $most : $function->arity[0].' to '.$most), $most === 1 ? '' : 's', $given));
+            $this->error($node, sprintf('%s needs %s argument%s, not %d.', $name ?? 'This', $most === null ? 'at least '.$function->arity[0] : ($most === $function->arity[0] ? (string) $most : $function->arity[0].' to '.$most), $most === 1 ? '' : 's', $count));
+        }
+        $first = $node->arguments[0] ?? null;
+        $second = $node->arguments[1] ?? null;
+        if ($name === 'changed' && $builtIn === null && $first instanceof Literal && is_string($first->value)) {
+            $this->fieldNamed($first, $first->value);
+        }
+        if ($name === 'list contains' && $second instanceof Node && isset($given[0]->each)) {
+            $this->option($second, $given[0]->each);
         }
 
-        return KnownType::any();
+        return $function->what === 'function' ? $function->each ?? KnownType::any() : KnownType::any();
+    }
+
+    /** A field's key written as a text. */
+    private function fieldNamed(Literal $node, string $key): void
+    {
+        $field = $this->names->of->fields[$key] ?? null;
+        if ($field !== null) {
+            $this->mention($field, $node->from + 1, $node->to - 1);
+        } elseif ($this->names->of !== null) {
+            $near = Nearest::to($key, array_map(strval(...), array_keys($this->names->of->fields)));
+            $this->error($node, sprintf('%s has no field "%s"%s', $this->names->of->title, $key, $near === null ? '.' : '; did you mean "'.$near.'"?'));
+        }
     }
 
     /** @param  array<string, KnownType>  $known */
@@ -334,12 +411,16 @@ final class FormulaCheck
         if ($test instanceof AnyValue) {
             return;
         }
+        if ($test instanceof RangeOf && Impossible::isEmptyRange($test)) {
+            $this->error($test, 'There is nothing between these ends, so this test is never met.');
+        }
         if ($test instanceof UnaryComparison) {
             $right = $this->type($test->right, $known);
             $this->option($test->right, $of);
             if (! $of->comparable($right)) {
                 $this->error($test, sprintf('%s is compared with %s.', ucfirst($of->say()), $right->say()));
             }
+            $this->bounded($test, $test->operator, $of, $test->right);
 
             return;
         }
@@ -358,7 +439,19 @@ final class FormulaCheck
             return;
         }
         $type = $this->type($test, $known);
+        if (! $test instanceof Literal && $type->what === 'yes_no') {
+            $this->constant($test, 'This test is always %s; write - when any value will do.');
+        }
+        if ($test instanceof RangeOf) {
+            foreach ($test->parts() as $end) {
+                $endType = $this->type($end, $known);
+                if (! $of->comparable($endType)) {
+                    $this->error($end, sprintf('%s is compared with %s.', ucfirst($of->say()), $endType->say()));
+                }
+            }
+        }
         if ($test instanceof Literal) {
+            $this->bounded($test, '=', $of, $test);
             $this->option($test, $of);
             if (! $of->comparable($type)) {
                 $this->error($test, sprintf('%s can never be %s.', ucfirst($of->say()), $type->say()));
@@ -376,6 +469,16 @@ final class FormulaCheck
         $foreign = $left->what === 'choice' && $right->what === 'choice' && array_intersect_key($left->field->options ?? [], $right->field->options ?? []) === [];
         if (! $left->comparable($right) || $foreign) {
             $this->error($node, sprintf('%s is compared with %s; the two can never be equal.', ucfirst($left->say()), $right->say()));
+        }
+        $this->bounded($node, $node->operator, $left, $rightNode);
+        $this->bounded($node, Impossible::turned($node->operator), $right, $leftNode);
+    }
+
+    private function bounded(Node $at, string $operator, KnownType $left, Node $right): void
+    {
+        $message = Impossible::bounded($operator, $left, $right);
+        if ($message !== null) {
+            $this->error($at, $message);
         }
     }
 
@@ -404,6 +507,9 @@ final class FormulaCheck
             'team' => $this->names->teams,
             default => null,
         };
+        if (isset($known[$node->value]) && $of->what === 'choice' && $of->field !== null) {
+            $this->mentions[] = new Mention($of->field, $node->value, $node->from, $node->to);
+        }
         if ($known === null || isset($known[$node->value])) {
             return;
         }
@@ -430,6 +536,11 @@ final class FormulaCheck
                 $this->error($node, sprintf('%s takes %s, not %s.', $field->label, $field->type === FieldType::Number ? 'a number' : $type->say(), $given->say()));
             }
         }
+    }
+
+    private function mention(Field $field, int $from, int $to): void
+    {
+        $this->mentions[] = new Mention($field, null, $from, $to);
     }
 
     private function error(Node $node, string $message, bool $unsupported = false): void

@@ -86,8 +86,9 @@ final class RuleBuilder
             $changes[] = $this->change($change, $path.'/changes/'.$i);
         }
         $rows = [];
+        $known = array_map(fn (Formula $check): array => array_map(fn (Names $n): KnownType => FormulaCheck::formula($check, $n)->type, $this->names), $checks);
         foreach ($r['rows'] as $i => $row) {
-            $rows[] = $this->row($row, $path.'/rows/'.$i, $checks, $changes);
+            $rows[] = $this->row($row, $path.'/rows/'.$i, $checks, $known, $changes);
         }
         $real = array_values(array_filter($changes));
 
@@ -137,14 +138,22 @@ final class RuleBuilder
             if (isset($start[$end]) && count($start['changed']) > 1) {
                 $this->book->error($path.'/'.$end, sprintf('"%s" needs a start on a single field.', $end));
             } elseif ($tests[$end] !== null) {
-                $this->book->take($path.'/'.$end, FormulaCheck::tests($tests[$end], $known, $this->names[0]));
+                $this->testsOf($path.'/'.$end, $tests[$end], array_map(fn (Names $n): KnownType => $n->names[$start['changed'][0]] ?? $known, $this->names));
             }
         }
 
         return new ChangedStart($start['changed'], $tests['from'], $tests['to']);
     }
 
-    private function field(string $key, string $path): ?Field
+    /** @param  list<KnownType>  $known  what the tests are held against, by type that the rule runs on */
+    private function testsOf(string $path, UnaryTests $tests, array $known): void
+    {
+        foreach ($this->names as $i => $names) {
+            $this->book->take($path, FormulaCheck::tests($tests, $known[$i], $names));
+        }
+    }
+
+    private function field(string $key, string $path, bool $writes = false): ?Field
     {
         $found = null;
         foreach ($this->on as $type) {
@@ -154,6 +163,9 @@ final class RuleBuilder
                 $this->book->error($path, sprintf('%s has no field "%s"%s', $type->title, $key, $near === null ? '.' : '; did you mean "'.$near.'"?'));
             }
             $found ??= $field;
+            if ($field !== null) {
+                $this->book->mention($path, $field, null, $writes);
+            }
         }
 
         return $found;
@@ -209,8 +221,8 @@ final class RuleBuilder
     /** With a value to use instead, only what both are. */
     private static function lookedUp(?Formula $value, ?Formula $use, Names $names): KnownType
     {
-        $type = $value === null ? KnownType::any() : FormulaCheck::typeOf($value, $names);
-        $other = $use === null ? $type : FormulaCheck::typeOf($use, $names);
+        $type = $value === null ? KnownType::any() : FormulaCheck::formula($value, $names)->type;
+        $other = $use === null ? $type : FormulaCheck::formula($use, $names)->type;
 
         return $type->what === $other->what && $type->what !== 'null' ? $type : KnownType::any();
     }
@@ -235,7 +247,7 @@ final class RuleBuilder
         foreach (array_diff(array_keys($c), [$kinds[0], 'of', ...($kinds[0] === 'set' ? ['when'] : [])]) as $key) {
             $this->book->error($path.'/'.$key, sprintf('"%s" means nothing for "%s".', $key, $kinds[0]));
         }
-        $field = $this->field($c[$kinds[0]], $path.'/'.$kinds[0]);
+        $field = $this->field($c[$kinds[0]], $path.'/'.$kinds[0], true);
         if ($field === null) {
             return null;
         }
@@ -263,9 +275,10 @@ final class RuleBuilder
     /**
      * @param  array<string, mixed>  $row
      * @param  list<Formula>  $checks
+     * @param  list<list<KnownType>>  $known  of each check, by type that the rule runs on
      * @param  list<ChangeColumn|null>  $changes
      */
-    private function row(array $row, string $path, array $checks, array $changes): Row
+    private function row(array $row, string $path, array $checks, array $known, array $changes): Row
     {
         foreach (['if' => [$checks, 'checks'], 'then' => [$changes, 'changes']] as $side => [$columns, $what]) {
             if (count($row[$side]) !== count($columns)) {
@@ -273,12 +286,11 @@ final class RuleBuilder
             }
         }
         $if = [];
-        foreach ($checks as $i => $check) {
+        foreach (array_keys($checks) as $i) {
             $tests = $this->book->tests($path.'/if/'.$i, $row['if'][$i] ?? '-');
             $if[] = $tests ?? UnaryTests::parse('-');
-            $known = $check->tree instanceof \Sorvel\Core\Feel\Node\Name ? $this->names[0]->names[$check->tree->name] ?? KnownType::any() : KnownType::any();
             if ($tests !== null) {
-                $this->book->take($path.'/if/'.$i, FormulaCheck::tests($tests, $known, $this->names[0]));
+                $this->testsOf($path.'/if/'.$i, $tests, $known[$i]);
             }
         }
         $then = [];

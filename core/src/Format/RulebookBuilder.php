@@ -7,8 +7,12 @@ namespace Sorvel\Core\Format;
 use Sorvel\Core\Feel\FeelError;
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\UnaryTests;
+use Sorvel\Core\Finding\Checked;
 use Sorvel\Core\Finding\FormulaCheck;
+use Sorvel\Core\Finding\KnownType;
+use Sorvel\Core\Finding\Mention;
 use Sorvel\Core\Finding\Names;
+use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\Person;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\Rulebook;
@@ -24,6 +28,9 @@ final class RulebookBuilder
 {
     /** @var list<InputError> */
     private array $errors = [];
+
+    /** @var list<Mention> */
+    private array $mentions = [];
 
     /** @var array<string, Formula|FeelError> formulas by text, kept over builds: an edit reparses what it changed */
     private static array $formulas = [];
@@ -43,6 +50,22 @@ final class RulebookBuilder
     public static function build(array $tree): Rulebook
     {
         return (new self)->rulebook($tree);
+    }
+
+    /**
+     * Every place that names a field or an option, outside the definition of the field itself.
+     *
+     * @param  array<array-key, mixed>  $tree
+     * @return list<Mention>
+     *
+     * @throws InvalidInput
+     */
+    public static function mentions(array $tree): array
+    {
+        $builder = new self;
+        $builder->rulebook($tree);
+
+        return array_values(array_unique($builder->mentions, SORT_REGULAR));
     }
 
     /** @param  array<array-key, mixed>  $tree */
@@ -72,7 +95,11 @@ final class RulebookBuilder
 
     public function error(string $path, string $message, ?FeelError $at = null): void
     {
-        $this->errors[] = new InputError($path, $message, null, null, $at?->from, $at?->to);
+        $error = new InputError($path, $message, null, null, $at?->from, $at?->to);
+        // a rule on several types is looked at once for each
+        if (! in_array($error, $this->errors, false)) {
+            $this->errors[] = $error;
+        }
     }
 
     public function unsupported(string $path, string $what): void
@@ -128,12 +155,22 @@ final class RulebookBuilder
         return $parsed;
     }
 
-    /** @param  list<FeelError>  $found */
-    public function take(string $path, array $found): void
+    public function take(string $path, Checked $checked): KnownType
     {
-        foreach ($found as $error) {
+        foreach ($checked->errors as $error) {
             $this->error($path, $error->getMessage(), $error);
         }
+        foreach ($checked->mentions as $mention) {
+            $this->mentions[] = $mention->at($path);
+        }
+
+        return $checked->type;
+    }
+
+    /** A scalar of the tree that is nothing but the key of a field, or of an option. */
+    public function mention(string $path, Field $field, ?string $option = null, bool $writes = false): void
+    {
+        $this->mentions[] = new Mention($field, $option, null, null, $writes, $path);
     }
 
     /** A cell may be written as a YAML number or boolean. */

@@ -49,7 +49,12 @@ final class TableBuilder
             if ($hit->needsOrder() && $values === []) {
                 $this->book->error($path.'/outputs/'.$i, sprintf('The hit policy "%s" needs "values": what the output can be, highest first.', $hit->value));
             }
-            $outputs[] = new Output($output['key'], $output['label'] ?? $output['key'], $values);
+            foreach ($values as $v => $value) {
+                if (is_string($value) && isset($fields[$i]->options[$value])) {
+                    $this->book->mention($path.'/outputs/'.$i.'/values/'.$v, $fields[$i], $value);
+                }
+            }
+            $outputs[] = new Output($output['key'], $output['label'] ?? $output['key'], $values, $fields[$i], $output['type'] ?? null);
         }
         if (str_starts_with($hit->value, 'collect ') && $hit !== HitPolicy::CollectCount && count($outputs) > 1) {
             $this->book->error($path.'/hit', sprintf('"%s" needs a table with one output.', $hit->value));
@@ -124,6 +129,8 @@ final class TableBuilder
         $field = ($this->names->types[$type] ?? null)?->fields[$key] ?? null;
         if ($field === null) {
             $this->book->error($path, sprintf('There is no field "%s".', $name));
+        } else {
+            $this->book->mention($path, $field);
         }
 
         return $field;

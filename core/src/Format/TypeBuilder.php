@@ -91,9 +91,9 @@ final class TypeBuilder
         if (! $isTicket && $states !== []) {
             $this->book->error($path.'/states', 'A register has no states.');
         }
-        $fields = $isTicket ? $this->builtIn($states) : [];
+        $fields = $isTicket ? $this->builtIn($states, $t['key']) : [];
         foreach ($t['fields'] as $i => $f) {
-            $field = $this->field($f, $path.'/fields/'.$i, $keys);
+            $field = $this->field($f, $path.'/fields/'.$i, $keys, $t['key']);
             if ($field !== null && $this->book->isNew($path.'/fields/'.$i, $field->key, $fields, 'a field')) {
                 $fields[$field->key] = $field;
             }
@@ -133,18 +133,18 @@ final class TypeBuilder
      * @param  array<string, State>  $states
      * @return array<string, Field>
      */
-    private function builtIn(array $states): array
+    private function builtIn(array $states, string $of): array
     {
         $options = array_map(fn (State $s): Option => new Option($s->key, $s->label), $states);
 
         return [
-            'number' => new Field('number', 'Number', FieldType::Text, builtIn: true, fixed: true),
-            'state' => new Field('state', 'State', FieldType::State, $options, builtIn: true),
-            'assignee' => new Field('assignee', 'Assignee', FieldType::Person, builtIn: true),
-            'team' => new Field('team', 'Team', FieldType::Team, builtIn: true),
-            'tags' => new Field('tags', 'Tags', FieldType::Tags, builtIn: true),
-            'requester' => new Field('requester', 'Requester', FieldType::Person, builtIn: true),
-            'created_by' => new Field('created_by', 'Created by', FieldType::Person, builtIn: true, fixed: true),
+            'number' => new Field('number', 'Number', FieldType::Text, builtIn: true, fixed: true, of: $of),
+            'state' => new Field('state', 'State', FieldType::State, $options, builtIn: true, of: $of),
+            'assignee' => new Field('assignee', 'Assignee', FieldType::Person, builtIn: true, of: $of),
+            'team' => new Field('team', 'Team', FieldType::Team, builtIn: true, of: $of),
+            'tags' => new Field('tags', 'Tags', FieldType::Tags, builtIn: true, of: $of),
+            'requester' => new Field('requester', 'Requester', FieldType::Person, builtIn: true, of: $of),
+            'created_by' => new Field('created_by', 'Created by', FieldType::Person, builtIn: true, fixed: true, of: $of),
         ];
     }
 
@@ -152,7 +152,7 @@ final class TypeBuilder
      * @param  array<string, mixed>  $f
      * @param  list<string>  $keys
      */
-    private function field(array $f, string $path, array $keys): ?Field
+    private function field(array $f, string $path, array $keys, string $of): ?Field
     {
         $type = FieldType::from($f['type']);
         if ($type->kind() === null) {
@@ -197,7 +197,7 @@ final class TypeBuilder
         return new Field(
             $f['key'], $f['label'], $type, $options, $f['to'] ?? null, $f['required'] ?? false,
             isset($f['default']) ? $this->book->formula($path.'/default', $f['default']) : null,
-            $min, $max, $f['decimals'] ?? null, $f['pattern'] ?? null, $f['active'] ?? true,
+            $min, $max, $f['decimals'] ?? null, $f['pattern'] ?? null, $f['active'] ?? true, of: $of,
         );
     }
 

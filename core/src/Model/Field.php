@@ -17,6 +17,7 @@ final class Field
     /**
      * @param  array<string, Option>  $options  by key, in order, lowest first
      * @param  string|null  $to  the type that a reference points to
+     * @param  string  $of  key of the type that has it
      * @param  bool  $builtIn  every ticket has it; it is not declared
      * @param  bool  $fixed  set by the desk itself, never by a person or a rule
      */
@@ -35,8 +36,17 @@ final class Field
         public readonly bool $active = true,
         public readonly bool $builtIn = false,
         public readonly bool $fixed = false,
+        public readonly string $of = '',
     ) {
         $this->kind = $type->kind() ?? throw new \LogicException($type->value.' has no kind yet.');
         $this->isPlain = ! in_array($type, [FieldType::Person, FieldType::Team, FieldType::Reference], true);
+    }
+
+    /** @return array{int|BigDecimal|null, int|BigDecimal|null} least and most; a percent runs from 0 to 100 unless it says otherwise */
+    public function bounds(): array
+    {
+        $percent = $this->type === FieldType::Percent;
+
+        return [$this->min ?? ($percent ? 0 : null), $this->max ?? ($percent ? 100 : null)];
     }
 }

@@ -8,7 +8,6 @@ use Brick\Math\BigDecimal;
 use Brick\Math\RoundingMode;
 use Sorvel\Core\Feel\Number;
 use Sorvel\Core\Model\Field;
-use Sorvel\Core\Model\FieldType;
 use Sorvel\Core\Model\Misfit;
 use Sorvel\Core\Model\Viewer;
 
@@ -27,8 +26,7 @@ final class NumberKind implements FieldKind
             }
             $number = $rounded;
         }
-        $min = $field->min ?? ($field->type === FieldType::Percent ? 0 : null);
-        $max = $field->max ?? ($field->type === FieldType::Percent ? 100 : null);
+        [$min, $max] = $field->bounds();
         if ($min !== null && Number::compare($number, $min) < 0) {
             throw new Misfit(sprintf('%s is less than %s.', Number::text($number), Number::text($min)));
         }

@@ -4,7 +4,6 @@ declare(strict_types=1);
 
 namespace Sorvel\App\Draft;
 
-use Psr\Clock\ClockInterface;
 use Sorvel\App\Access\CurrentPerson;
 use Sorvel\App\Desk\Records;
 use Sorvel\App\Edition\Editions;
@@ -12,15 +11,6 @@ use Sorvel\App\Http\Body;
 use Sorvel\App\Http\IfMatch;
 use Sorvel\App\Http\Problem;
 use Sorvel\App\People\Role;
-use Sorvel\Core\Feel\Examples;
-use Sorvel\Core\Feel\FeelError;
-use Sorvel\Core\Feel\Formula;
-use Sorvel\Core\Feel\Functions;
-use Sorvel\Core\Feel\FunctionValue;
-use Sorvel\Core\Feel\Json;
-use Sorvel\Core\Feel\MapScope;
-use Sorvel\Core\Feel\Temporal\DateTime;
-use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Format\Writer;
 use Symfony\Component\HttpFoundation\JsonResponse;
 use Symfony\Component\HttpFoundation\Request;
@@ -36,7 +26,6 @@ final class DraftController
         private readonly Editions $editions,
         private readonly Records $records,
         private readonly CurrentPerson $person,
-        private readonly ClockInterface $clock,
     ) {
     }
 
@@ -88,32 +77,6 @@ final class DraftController
         $this->draft->delete($this->kind($kind), $key, IfMatch::version($request));
 
         return new JsonResponse(['changes' => $this->draft->changes()]);
-    }
-
-    #[Route('/api/functions', methods: ['GET'])]
-    public function functions(): JsonResponse
-    {
-        $functions = Functions::all();
-        ksort($functions);
-        $examples = Examples::functions();
-
-        return new JsonResponse([
-            'functions' => array_values(array_map(fn (FunctionValue $f): array => ['name' => $f->name, 'parameters' => $f->parameters, 'required' => $f->required, 'variadic' => $f->variadic, 'examples' => $examples[$f->name] ?? []], $functions)),
-            'operators' => Examples::operators(),
-        ]);
-    }
-
-    #[Route('/api/formulas/try', methods: ['POST'])]
-    public function try(Request $request): JsonResponse
-    {
-        $warnings = new Warnings(DateTime::parse($this->clock->now()->format('Y-m-d\TH:i:sP')));
-        try {
-            $value = Formula::parse(Body::of($request)->text('formula'))->value(new MapScope, $warnings);
-        } catch (FeelError $error) {
-            return new JsonResponse(['value' => null, 'warnings' => [], 'error' => $error->getMessage()]);
-        }
-
-        return new JsonResponse(['value' => Json::encode($value), 'warnings' => array_column($warnings->all(), 'message'), 'error' => null]);
     }
 
     #[Route('/api/rulebook.yaml', methods: ['GET'])]

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Engine;
 
+use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Model\RecordStore;
 use Sorvel\Core\Model\Rulebook;
 use Sorvel\Core\Model\Viewer;
@@ -19,8 +20,12 @@ final class Engine
     {
     }
 
-    /** @throws \OutOfBoundsException when the event names a type or a record that is not there */
-    public function handle(Event $event, RecordStore $store, TraceLevel $level = TraceLevel::Full): Outcome
+    /**
+     * @param  array<string, list<Formula>>  $probes  by rule: formulas to evaluate just before that rule looks, changing nothing
+     *
+     * @throws \OutOfBoundsException when the event names a type or a record that is not there
+     */
+    public function handle(Event $event, RecordStore $store, TraceLevel $level = TraceLevel::Full, array $probes = []): Outcome
     {
         $type = $this->rulebook->types[$event->type] ?? throw new \OutOfBoundsException(sprintf('There is no record type "%s".', $event->type));
         $before = $event->kind === EventKind::Created ? null : $store->find($event->id);
@@ -30,7 +35,7 @@ final class Engine
         $viewer = new Viewer($this->rulebook, $store);
         $arrival = new Arrival($event, $type, $before, $viewer);
         [$record, $refused, $problems] = $arrival->take();
-        $run = new Settling($event, $type, $before, $record, $viewer, $level === TraceLevel::Full);
+        $run = new Settling($event, $type, $before, $record, $viewer, $level === TraceLevel::Full, $probes);
         if ($refused === []) {
             try {
                 $run->settle($this->rulebook->rulesOn($type->key));
@@ -39,6 +44,7 @@ final class Engine
                 $problems[] = ['rule' => null, 'field' => null, 'message' => 'The engine failed, and the save went through without rules: '.$failure->getMessage()];
             }
             $refused = $arrival->missing($run->record());
+            $run->probeRest($this->rulebook->rulesOn($type->key));
         }
 
         return $run->outcome($refused, $problems);

@@ -20,6 +20,7 @@ final class Outcome
      * @param  array<string, array<int, int>>  $tableRows  by table, row to how often it was hit
      * @param  list<array{field: string, before: mixed, after: mixed, rule: string|null}>  $changes  each change in order, plain data; rule null for the event's own
      * @param  array<string, mixed>  $trace  plain data; empty at outcome level
+     * @param  array<string, list<mixed>>  $probed  by rule, what the formulas that were asked for came to, plain data
      */
     public function __construct(
         public readonly ?Record $before,
@@ -32,6 +33,7 @@ final class Outcome
         public readonly array $tableRows,
         public readonly array $changes,
         public readonly array $trace,
+        public readonly array $probed = [],
     ) {
     }
 

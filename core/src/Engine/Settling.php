@@ -4,6 +4,9 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Engine;
 
+use Sorvel\Core\Feel\Formula;
+use Sorvel\Core\Feel\Values;
+use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\Viewer;
@@ -41,9 +44,13 @@ final class Settling
     /** @var list<array<string, mixed>> */
     private array $passes = [];
 
+    /** @var array<string, list<mixed>> what the probes came to, by rule */
+    private array $probed = [];
+
     /** @var list<string>|null the rules in a circle */
     private ?array $circle = null;
 
+    /** @param  array<string, list<Formula>>  $probes  by rule */
     public function __construct(
         private readonly Event $event,
         private readonly RecordType $type,
@@ -51,6 +58,7 @@ final class Settling
         Record $record,
         private readonly Viewer $viewer,
         private readonly bool $full,
+        private readonly array $probes = [],
     ) {
         $this->scope = new EventScope($event, $type, $before, $record, $viewer);
         $this->arrived = $record;
@@ -115,6 +123,7 @@ final class Settling
             if ($why === null) {
                 continue;
             }
+            $this->probe($rule);
             $look = new RuleLook($rule, $this->type, $this->scope, $this->viewer, $this->full);
             $look->run();
             $this->since[$rule->key] = $this->record();
@@ -132,6 +141,36 @@ final class Settling
         }
 
         return $changed;
+    }
+
+    /**
+     * Rules that were not due are probed on the settled record.
+     *
+     * @param  list<Rule>  $rules
+     */
+    public function probeRest(array $rules): void
+    {
+        foreach ($rules as $rule) {
+            if (! isset($this->probed[$rule->key])) {
+                $this->probe($rule);
+            }
+        }
+    }
+
+    private function probe(Rule $rule): void
+    {
+        if (! isset($this->probes[$rule->key])) {
+            return;
+        }
+        $this->probed[$rule->key] = array_map(function (Formula $formula) use ($rule): mixed {
+            try {
+                return Values::json($formula->value(new LookScope($rule, $this->scope, $this->viewer), new Warnings));
+            } catch (SkipRule) {
+                return null;
+            } finally {
+                $this->viewer->reads->take();
+            }
+        }, $this->probes[$rule->key]);
     }
 
     /** @return array<string, mixed>|null */
@@ -228,6 +267,6 @@ final class Settling
             'problems' => $problems,
         ] : [];
 
-        return new Outcome($this->before, $isRefused ? $this->before ?? $this->arrived : $this->record(), $refused, $problems, $this->rules, $this->rows, $this->cells, $this->tableRows, $isRefused ? [] : $this->changes, $trace);
+        return new Outcome($this->before, $isRefused ? $this->before ?? $this->arrived : $this->record(), $refused, $problems, $this->rules, $this->rows, $this->cells, $this->tableRows, $isRefused ? [] : $this->changes, $trace, $this->probed);
     }
 }

@@ -98,6 +98,12 @@ final class RuleBuilder
         );
     }
 
+    /** Once the rule is built: what its formulas may name, for the first type that it runs on. */
+    public function names(): Names
+    {
+        return $this->names[0];
+    }
+
     private function checkAll(string $path, ?Formula $formula): void
     {
         if ($formula === null) {

@@ -32,6 +32,9 @@ final class RulebookBuilder
     /** @var list<Mention> */
     private array $mentions = [];
 
+    /** @var array<string, Names> by rule */
+    private array $names = [];
+
     /** @var array<string, Formula|FeelError> formulas by text, kept over builds: an edit reparses what it changed */
     private static array $formulas = [];
 
@@ -66,6 +69,21 @@ final class RulebookBuilder
         $builder->rulebook($tree);
 
         return array_values(array_unique($builder->mentions, SORT_REGULAR));
+    }
+
+    /**
+     * What the formulas of a rule may name, for the first type that it runs on; null when there is no such rule.
+     *
+     * @param  array<array-key, mixed>  $tree
+     *
+     * @throws InvalidInput
+     */
+    public static function names(array $tree, string $rule): ?Names
+    {
+        $builder = new self;
+        $builder->rulebook($tree);
+
+        return $builder->names[$rule] ?? null;
     }
 
     /** @param  array<array-key, mixed>  $tree */
@@ -259,6 +277,7 @@ final class RulebookBuilder
             $rule = $builder->rule($r, '/rules/'.$i);
             if ($this->isNew('/rules/'.$i, $r['key'], $rules, 'a rule') && $rule !== null) {
                 $rules[$rule->key] = $rule;
+                $this->names[$rule->key] = $builder->names();
             }
         }
 

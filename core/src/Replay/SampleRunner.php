@@ -9,6 +9,7 @@ use Sorvel\Core\Engine\Event;
 use Sorvel\Core\Engine\Outcome;
 use Sorvel\Core\Engine\RuleStatus;
 use Sorvel\Core\Engine\TraceLevel;
+use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\MapScope;
 use Sorvel\Core\Feel\UnaryTests;
 use Sorvel\Core\Feel\Values;
@@ -28,7 +29,8 @@ final class SampleRunner
 {
     private readonly Engine $engine;
 
-    public function __construct(private readonly Rulebook $rulebook, private readonly ?Coverage $coverage = null)
+    /** @param  array<string, list<Formula>>  $probes  by rule: formulas to evaluate where that rule looks */
+    public function __construct(private readonly Rulebook $rulebook, private readonly ?Coverage $coverage = null, private readonly array $probes = [])
     {
         $this->engine = new Engine($rulebook);
     }
@@ -119,7 +121,7 @@ final class SampleRunner
         $outcome = null;
         for ($i = 1; $i <= $step->repeat; $i++) {
             $event = $this->event($step, $i, $store, $clock);
-            $outcome = $this->engine->handle($event, $store, $level);
+            $outcome = $this->engine->handle($event, $store, $level, $this->probes);
             if (! $outcome->isRefused()) {
                 $store->save($outcome->record);
             }

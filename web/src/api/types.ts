@@ -177,6 +177,40 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/formulas/lines': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** A condition as lines in groups (send formula), or lines as a condition (send lines). Both are the same tree. */
+    post: operations['conditionLines'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/formulas/probe': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Types of formulas as a rule would read them, and what they come to in a step of a sample, just before the rule looks. */
+    post: operations['probeFormulas'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/editions': {
     parameters: {
       query?: never;
@@ -357,6 +391,31 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
   schemas: {
+    /** @description A group (join, parts), a line (of, test, values), or a formula that is neither. */
+    ConditionPart: {
+      /** @enum {string} */
+      join?: 'all' | 'any' | 'none';
+      parts?: components['schemas']['ConditionPart'][];
+      /** @description The formula on the left, mostly a field */
+      of?: string;
+      test?: string;
+      /** @description Formulas */
+      values?: string[];
+      formula?: string;
+      /** @description Byte offset in the formula that was read */
+      from?: number;
+      to?: number;
+    };
+    Probe: {
+      /** @description In words; null when the formula cannot be read */
+      type: string | null;
+      /** @description Type and key of the field whose value it is */
+      field: string | null;
+      /** @description Whether it was evaluated */
+      known: boolean;
+      /** @description What it came to */
+      value: unknown;
+    };
     /** @description A part in the open format. */
     Tree: {
       [key: string]: unknown;
@@ -1098,6 +1157,73 @@ export interface operations {
           };
         };
       };
+    };
+  };
+  conditionLines: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          formula?: string;
+          lines?: components['schemas']['ConditionPart'];
+        };
+      };
+    };
+    responses: {
+      /** @description Both forms; lines is null where the formula cannot be shown so */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            formula: string;
+            lines: components['schemas']['ConditionPart'] | null;
+            why: string | null;
+          };
+        };
+      };
+      422: components['responses']['Problem'];
+    };
+  };
+  probeFormulas: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          rule: string;
+          /** @description The rule as it is being typed */
+          tree?: Record<string, never> | null;
+          formulas: string[];
+          sample?: string | null;
+          step?: number | null;
+        };
+      };
+    };
+    responses: {
+      /** @description In the order asked */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            probes: components['schemas']['Probe'][];
+          };
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
     };
   };
   listEditions: {

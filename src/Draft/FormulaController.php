@@ -18,6 +18,7 @@ use Sorvel\Core\Feel\FunctionValue;
 use Sorvel\Core\Feel\Json;
 use Sorvel\Core\Feel\MapScope;
 use Sorvel\Core\Feel\Temporal\DateTime;
+use Sorvel\Core\Feel\TextParts;
 use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Finding\FormulaCheck;
 use Sorvel\Core\Finding\Names;
@@ -82,6 +83,22 @@ final class FormulaController
             ConditionLines::hasComment($formula) => 'It has a comment, which lines cannot keep.',
             default => 'It is not made of tests that lines can show.',
         }]);
+    }
+
+    /** A text as parts side by side, or such parts as a formula. */
+    #[Route('/api/formulas/text', methods: ['POST'])]
+    public function text(Request $request): JsonResponse
+    {
+        $body = Body::of($request);
+        $formula = $body->textOrNull('formula');
+        try {
+            $formula ??= TextParts::write($body->maps('parts'));
+            $parts = TextParts::read($formula);
+        } catch (FeelError|\InvalidArgumentException $error) {
+            throw new Problem(422, 'This cannot be read.', $error->getMessage(), [['pointer' => $body->textOrNull('formula') === null ? '/parts' : '/formula', 'detail' => $error->getMessage()]]);
+        }
+
+        return new JsonResponse(['formula' => $formula, 'parts' => $parts]);
     }
 
     /** Types of formulas of a rule, and what they come to in a step of a sample. */

@@ -67,6 +67,18 @@ final class Body
         return isset($this->data[$key]) ? $this->map($key) : null;
     }
 
+    /** @return list<array<string, mixed>> */
+    public function maps(string $key): array
+    {
+        $list = $this->data[$key] ?? null;
+        if (! is_array($list) || ! array_is_list($list) || array_filter($list, fn (mixed $v): bool => ! is_array($v)) !== []) {
+            throw $this->wrong($key, 'a list of objects');
+        }
+
+        /** @var list<array<string, mixed>> $list */
+        return $list;
+    }
+
     /** @return list<string> */
     public function texts(string $key): array
     {

@@ -27,6 +27,9 @@ export type SavedTicket = Schemas['SavedTicket'];
 export type DryRun = Schemas['DryRun'];
 export type Run = Schemas['Run'];
 export type RunWithTrace = Schemas['RunWithTrace'];
+export type TextPart = Schemas['TextPart'];
+export type Probe = Schemas['Probe'];
+export type ConditionPart = Schemas['ConditionPart'];
 export type InputError = Schemas['InputError'];
 export type Kind = 'rules' | 'tables' | 'samples';
 
@@ -112,6 +115,12 @@ export const api = {
     ),
   tryFormula: (formula: string) =>
     call<{ value: string | null; warnings: string[]; error: string | null }>('POST', '/api/formulas/try', { formula }),
+  lines: (of: { formula: string } | { lines: ConditionPart }) =>
+    call<{ formula: string; lines: ConditionPart | null; why: string | null }>('POST', '/api/formulas/lines', of),
+  text: (of: { formula: string } | { parts: TextPart[] }) =>
+    call<{ formula: string; parts: TextPart[] | null }>('POST', '/api/formulas/text', of),
+  probe: (of: { rule: string; tree: unknown; formulas: string[]; sample: string | null; step: number }) =>
+    call<{ probes: Probe[] }>('POST', '/api/formulas/probe', of),
   editions: () => call<{ editions: Edition[] }>('GET', '/api/editions'),
   edition: (number: number) => call<EditionWithChanges>('GET', `/api/editions/${number}`),
   publish: (note: string) => call<Edition>('POST', '/api/editions', { note }),

@@ -194,6 +194,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/formulas/text': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** A text joined with + as parts side by side (send formula), or parts as a formula (send parts). */
+    post: operations['textParts'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/formulas/probe': {
     parameters: {
       query?: never;
@@ -405,6 +422,20 @@ export interface components {
       /** @description Byte offset in the formula that was read */
       from?: number;
       to?: number;
+    };
+    /** @description Free text (text), or a value (of) with what becomes of it when it is empty. */
+    TextPart: {
+      text?: string;
+      of?: string;
+      /** @description Whether the value is turned into a text */
+      string?: boolean;
+      /**
+       * @description all: an empty value empties the whole text; nothing: it is left out with before and after
+       * @enum {string}
+       */
+      empty?: 'all' | 'nothing';
+      before?: string;
+      after?: string;
     };
     Probe: {
       /** @description In words; null when the formula cannot be read */
@@ -1185,6 +1216,37 @@ export interface operations {
             formula: string;
             lines: components['schemas']['ConditionPart'] | null;
             why: string | null;
+          };
+        };
+      };
+      422: components['responses']['Problem'];
+    };
+  };
+  textParts: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          formula?: string;
+          parts?: components['schemas']['TextPart'][];
+        };
+      };
+    };
+    responses: {
+      /** @description Both forms; parts is null where the formula is no text put together so */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            formula: string;
+            parts: components['schemas']['TextPart'][] | null;
           };
         };
       };

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { startTransition, useCallback, useEffect, useRef, useState } from 'react';
 import { api, type InputError, type Kind, type Part, Problem } from '../api/client';
 import { useWorkshop } from './workshop';
 
@@ -61,7 +61,8 @@ export function usePart<T extends object>(kind: Kind, key: string): EditedPart<T
 
   useEffect(() => {
     const shown = typed ?? local;
-    tryOut(shown ? { kind, key, tree: shown } : null);
+    // what is tried out may come a moment later than the letters
+    startTransition(() => tryOut(shown ? { kind, key, tree: shown } : null));
   }, [typed, local, kind, key, tryOut]);
 
   const push = useCallback(async () => {

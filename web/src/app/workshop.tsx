@@ -39,6 +39,8 @@ export interface NumberedSample {
 
 interface Workshop {
   draft: Draft;
+  /** Changes with every saved edit of the draft. */
+  stamp: string;
   lexicon: Lexicon;
   rules: { part: Part; tree: RuleTree }[];
   tables: { part: Part; tree: TableTree }[];
@@ -195,6 +197,7 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
   const traced = steps[at];
   const value: Workshop = {
     draft,
+    stamp,
     lexicon: lexicon.with(given),
     rules: draft.rules.map((part) => ({ part, tree: part.tree as unknown as RuleTree })),
     tables: draft.tables.map((part) => ({ part, tree: part.tree as unknown as TableTree })),

@@ -1,7 +1,10 @@
-import { type KeyboardEvent, useEffect, useId, useRef, useState } from 'react';
+import { useId, useState } from 'react';
 import type { InputError } from '../api/client';
-import { callAt, complete, proposal, signature, type World } from './complete';
-import { Mend, Proposals } from './Proposals';
+import type { World } from './complete';
+import { FormulaEditor } from './FormulaEditor';
+import type { Dialect } from './feel';
+import { FormulaMenu, Mend } from './Proposals';
+import { useFormulaText } from './useFormulaText';
 
 interface Props {
   value: string;
@@ -10,7 +13,7 @@ interface Props {
   mistake?: InputError | undefined;
   wide?: boolean;
   autoFocus?: boolean;
-  options?: string[];
+  dialect?: Dialect;
   /** What the formula may name; without it nothing is completed. */
   world?: World;
   onKeep: (text: string) => void;
@@ -18,7 +21,7 @@ interface Props {
   onTyping?: (text: string | null) => void;
 }
 
-/** A formula on one line: completed as it is typed, kept with Enter or on leaving, dropped with Esc. */
+/** A formula in a field: completed as it is typed, kept with Enter or on leaving, dropped with Esc. */
 export function FormulaInput({
   value,
   label,
@@ -26,101 +29,78 @@ export function FormulaInput({
   mistake,
   wide,
   autoFocus,
-  options,
+  dialect = 'expression',
   world,
   onKeep,
   onTyping,
 }: Props) {
-  const [text, setText] = useState(value);
-  const [caret, setCaret] = useState(0);
+  const formula = useFormulaText(value, dialect, world, mistake);
+  const { text, picked, setPicked, mend, editor } = formula;
   const [focused, setFocused] = useState(false);
-  const [picked, setPicked] = useState<number | null>(null);
-  const input = useRef<HTMLInputElement>(null);
+  const [asked, setAsked] = useState(false);
   const list = useId();
-  useEffect(() => setText(value), [value]);
-  const completion = world && focused && text !== value ? complete(text, caret, world) : null;
-  const items = completion?.items ?? [];
-  const call = world && focused ? callAt(text, caret, world) : null;
-  const mend = proposal(text, mistake);
+  const items = focused && (text !== value || asked) ? (formula.completion?.items ?? []) : [];
+  const call = focused ? formula.call : null;
   const keep = () => {
     setFocused(false);
+    setAsked(false);
     if (text.trim() !== value || autoFocus) onKeep(text.trim());
     else onTyping?.(null);
   };
-  const set = (next: string, at: number) => {
-    setText(next);
-    setCaret(at);
-    setPicked(null);
+  const put = (next: string, at?: number) => {
+    formula.put(next, at);
     onTyping?.(next);
-    requestAnimationFrame(() => input.current?.setSelectionRange(at, at));
   };
-  const put = (insert: string) =>
-    completion &&
-    set(text.slice(0, completion.from) + insert + text.slice(completion.to), completion.from + insert.length);
-  const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
+  const pick = (insert: string) => {
+    const at = formula.completion;
+    if (at) put(text.slice(0, at.from) + insert + text.slice(at.to), at.from + insert.length);
+  };
+  const onKey = (event: KeyboardEvent): boolean => {
     const chosen = picked === null ? undefined : items[picked]?.insert;
     const move = (by: number) =>
-      items.length > 0 &&
       setPicked(picked === null ? (by > 0 ? 0 : items.length - 1) : (picked + by + items.length) % items.length);
-    const done = () => event.preventDefault();
-    if (event.key === 'Enter' && event.altKey && mend) {
-      set(mend.text, mend.text.length);
-      done();
-    } else if ((event.key === 'Enter' || event.key === 'Tab') && chosen !== undefined) {
-      put(chosen);
-      done();
-    } else if (event.key === 'Enter') event.currentTarget.blur();
-    else if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
+    if (event.key === 'Enter' && event.altKey && mend) put(mend.text);
+    else if ((event.key === 'Enter' || event.key === 'Tab') && !event.shiftKey && chosen !== undefined) pick(chosen);
+    else if (event.key === 'Enter' && !event.shiftKey) editor.current?.blur();
+    else if (event.key === ' ' && event.ctrlKey) setAsked(true);
+    else if ((event.key === 'ArrowDown' || event.key === 'ArrowUp') && items.length > 0) {
       move(event.key === 'ArrowDown' ? 1 : -1);
-      done();
     } else if (event.key === 'Escape') {
-      setText(value);
-      setPicked(null);
+      formula.put(value);
+      setAsked(false);
       onTyping?.(null);
-    }
+    } else return false;
+    event.preventDefault();
+    return true;
   };
   return (
     <span className={`relative flex flex-col ${wide ? 'min-w-[380px] flex-1' : 'min-w-[170px]'}`}>
-      <input
-        ref={input}
-        className="field mono"
-        aria-label={label}
-        aria-invalid={mistake !== undefined}
+      <FormulaEditor
+        ref={editor}
+        text={text}
+        dialect={dialect}
+        label={label}
         placeholder={placeholder}
-        value={text}
-        spellCheck={false}
-        autoComplete="off"
-        list={options ? list : undefined}
-        // biome-ignore lint/a11y/noAutofocus: it has just been asked for
-        autoFocus={autoFocus}
-        onFocus={() => setFocused(true)}
-        onChange={(event) => {
-          setText(event.target.value);
-          setCaret(event.target.selectionStart ?? event.target.value.length);
-          setPicked(null);
-          onTyping?.(event.target.value);
+        mistake={mistake}
+        enter={autoFocus ? 'end' : undefined}
+        list={{ id: list, open: items.length > 0, active: picked === null ? undefined : `${list}-${picked}` }}
+        tell={world?.tell}
+        onText={(next, at) => {
+          formula.typed(next, at);
+          onTyping?.(next);
         }}
-        onSelect={(event) => setCaret(event.currentTarget.selectionStart ?? text.length)}
+        onCaret={formula.setCaret}
+        onKey={onKey}
+        onFocus={() => setFocused(true)}
         onBlur={keep}
-        onKeyDown={onKeyDown}
       />
-      {options && (
-        <datalist id={list}>
-          {options.map((option) => (
-            <option key={option} value={option} />
-          ))}
-        </datalist>
-      )}
-      {(items.length > 0 || call) && (
-        <div className="menu absolute top-[30px] left-0 w-max max-w-[460px] min-w-[240px]" role="listbox" tabIndex={-1}>
-          {call && <div className="mono soft border-b border-line px-3 py-1">{signature(call.help)}</div>}
-          <Proposals items={items} at={picked} onPick={put} />
-        </div>
+      {focused && (
+        <FormulaMenu id={list} items={items} at={picked} call={call} told={formula.tell} onPick={pick} top={30} />
       )}
       {mistake && (
         <span role="alert" className="text-[12.5px] text-red">
           ✕ {mistake.detail}
-          {mend && <Mend word={mend.word} onMend={() => set(mend.text, mend.text.length)} />}
+          {mend && <Mend word={mend.word} onMend={() => put(mend.text)} />}
         </span>
       )}
     </span>

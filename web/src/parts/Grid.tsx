@@ -1,10 +1,12 @@
-import { DropdownMenu } from 'radix-ui';
+import { DropdownMenu, Popover } from 'radix-ui';
 import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from 'react';
 import type { InputError } from '../api/client';
 import { type Cell, quote, quoted, type RowTree } from '../api/trees';
 import type { Lexicon } from '../app/lexicon';
 import { CellEditor, type Suggestion } from './CellEditor';
 import type { World } from './complete';
+import { Composer } from './compose/Composer';
+import { FormulaText } from './FormulaText';
 
 export interface GridColumn {
   id: string;
@@ -15,6 +17,8 @@ export interface GridColumn {
   suggestions: Suggestion[];
   /** The words for a quoted text, when it is an option, a person or a record. */
   say: (key: string) => string | null;
+  /** Its cells are texts, which can be put together from text and fields; whose fields stand bare. */
+  composes?: string | undefined;
 }
 
 interface Props {
@@ -55,11 +59,7 @@ function Shown({ cell, column, dashWords }: { cell: string; column: GridColumn; 
     const words = parts.map((part) => column.say(part) ?? part);
     return <span title={cell}>{words.join(', ')}</span>;
   }
-  return (
-    <span className="mono" title={cell}>
-      {cell}
-    </span>
-  );
+  return <FormulaText text={cell} dialect={column.side === 'if' ? 'unaryTests' : 'expression'} title={cell} />;
 }
 
 /** A decision grid, edited like a spreadsheet. */
@@ -67,6 +67,7 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, world, hit, margi
   const [at, setAt] = useState<At>({ row: 0, column: 0 });
   const [anchor, setAnchor] = useState<At | null>(null);
   const [editing, setEditing] = useState<string | null>(null);
+  const [composing, setComposing] = useState<string | null>(null);
   const [focused, setFocused] = useState(false);
   const root = useRef<HTMLTableElement>(null);
   const checks = columns.filter((column) => column.side === 'if').length;
@@ -97,6 +98,7 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, world, hit, margi
   const refocus = () => root.current?.focus();
   const keep = (text: string, rowBy: number, columnBy: number) => {
     setEditing(null);
+    setComposing(null);
     const value = text.trim() === '' ? '-' : text.trim();
     onTyping(null);
     if (value !== read(rows, row, column)) onRows(write(rows, row, column, value));
@@ -108,6 +110,12 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, world, hit, margi
     }
     setAnchor(null);
     setAt({ row: clamp(r, rows.length - 1), column: clamp(c, columns.length - 1) });
+    refocus();
+  };
+  const leave = () => {
+    setEditing(null);
+    setComposing(null);
+    onTyping(null);
     refocus();
   };
   const insert = (place: number, fresh: RowTree = blank()) => {
@@ -135,7 +143,7 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, world, hit, margi
   };
 
   const onKeyDown = (event: KeyboardEvent) => {
-    if (editing !== null || event.target !== root.current) return;
+    if (editing !== null || composing !== null || event.target !== root.current) return;
     const done = () => event.preventDefault();
     if (event.altKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
       swap(row, row + (event.key === 'ArrowUp' ? -1 : 1));
@@ -376,13 +384,18 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, world, hit, margi
                       suggestions={c.suggestions}
                       mistake={mistake}
                       world={world}
+                      dialect={c.side === 'if' ? 'unaryTests' : 'expression'}
                       onTyping={(text) => onTyping(write(rows, r, i, text.trim() === '' ? '-' : text))}
                       onKeep={keep}
-                      onLeave={() => {
-                        setEditing(null);
-                        onTyping(null);
-                        refocus();
-                      }}
+                      onLeave={leave}
+                      onCompose={
+                        c.composes === undefined
+                          ? undefined
+                          : (text) => {
+                              setComposing(text);
+                              setEditing(null);
+                            }
+                      }
                     />
                   ) : (
                     <div className="shown">
@@ -396,6 +409,29 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, world, hit, margi
                         }
                       />
                     </div>
+                  )}
+                  {here && composing !== null && (
+                    <Popover.Root open onOpenChange={(open) => open || leave()}>
+                      <Popover.Anchor className="absolute inset-x-0 bottom-0" />
+                      <Popover.Portal>
+                        <Popover.Content
+                          className="menu w-[620px] p-0!"
+                          align="end"
+                          sideOffset={2}
+                          onInteractOutside={(event) => event.preventDefault()}
+                        >
+                          <Composer
+                            start={composing}
+                            own={c.composes ?? ''}
+                            world={world}
+                            mistake={mistake}
+                            onTyping={(text) => onTyping(write(rows, r, i, text))}
+                            onKeep={(text) => keep(text, 0, 0)}
+                            onLeave={leave}
+                          />
+                        </Popover.Content>
+                      </Popover.Portal>
+                    </Popover.Root>
                   )}
                 </td>
               );

@@ -22,7 +22,7 @@ const world: World = {
   ],
   lookUps: [{ name: 'chief', value: 'vessel.superintendent' }],
   tables: [{ key: 'points', title: 'Points', inputs: ['impact'] }],
-  functions: [{ name: 'list contains', parameters: ['list', 'element'], required: 2, variadic: false }],
+  functions: [{ name: 'list contains', parameters: ['list', 'element'], required: 2, variadic: false, examples: [] }],
   lexicon: new Lexicon(types, [{ key: 'ines', name: 'Ines Calder', email: null, active: true, away: false }], []),
 };
 const labels = (text: string) => complete(text, text.length, world).items.map((i) => i.label);

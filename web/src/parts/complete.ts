@@ -1,3 +1,4 @@
+import type { Probe } from '../api/client';
 import { type FieldTree, fieldsOf, quote } from '../api/trees';
 import type { Lexicon } from '../app/lexicon';
 import type { Suggestion } from './CellEditor';
@@ -7,6 +8,7 @@ export interface FunctionHelp {
   parameters: string[];
   required: number;
   variadic: boolean;
+  examples: string[];
 }
 
 /** What a formula may name at some place. */
@@ -16,6 +18,10 @@ export interface World {
   tables: { key: string; title: string; inputs: string[] }[];
   functions: FunctionHelp[];
   lexicon: Lexicon;
+  /** What a name stands for, in words: its type, and its value in the sample in hand. */
+  tell?: (name: string) => Promise<string | null>;
+  /** Asks for types and values of formulas in the step in hand; the key changes whenever the answer may. */
+  probe?: { key: string; ask: (formulas: string[]) => Promise<Probe[]> };
 }
 
 export interface Completion {
@@ -32,7 +38,7 @@ const PERSON: FieldTree[] = ['name', 'key', 'email', 'active', 'away', 'team'].m
 }));
 const TEAM: FieldTree[] = ['name', 'key', 'members'].map((key) => ({ key, label: key, type: 'text' }));
 
-function partsOf(field: FieldTree | undefined, lexicon: Lexicon): FieldTree[] {
+export function partsOf(field: FieldTree | undefined, lexicon: Lexicon): FieldTree[] {
   if (field?.type === 'reference') return fieldsOf(lexicon.type(field.to ?? ''));
   if (field?.type === 'person') return PERSON;
   if (field?.type === 'team') return TEAM;
@@ -51,7 +57,7 @@ export function resolve(path: string, world: World, depth = 0): FieldTree | unde
 
 const detail = (field: FieldTree): string => `${field.label} · ${field.type.replace('_', ' ')}`;
 
-function optionsOf(field: FieldTree | undefined, lexicon: Lexicon): { key: string; label: string }[] {
+export function optionsOf(field: FieldTree | undefined, lexicon: Lexicon): { key: string; label: string }[] {
   if (field?.type === 'choice' || field?.type === 'state') return field.options ?? [];
   if (field?.type === 'person')
     return lexicon

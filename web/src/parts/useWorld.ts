@@ -1,18 +1,40 @@
 import { useQuery } from '@tanstack/react-query';
-import { api } from '../api/client';
+import { useCallback, useRef } from 'react';
+import { api, type Probe } from '../api/client';
 import { fieldsOf, type RuleTree, type TableTree, typesOf } from '../api/trees';
 import { useWorkshop } from '../app/workshop';
 import type { World } from './complete';
+import { sayProbe } from './sayProbe';
 
 /** What the formulas of a rule, or the cells of a table, may name. */
 export function useWorld(rule: RuleTree | null, table: TableTree | null = null): World {
-  const { lexicon, tables } = useWorkshop();
+  const { lexicon, tables, inHand, step, stamp } = useWorkshop();
   const { data } = useQuery({ queryKey: ['functions'], queryFn: api.functions, staleTime: Number.POSITIVE_INFINITY });
   const inputs = (table?.inputs ?? []).map((input) => {
     const [type = '', key = ''] = (input.field ?? '').split('.');
     return { ...(lexicon.field(type, key) ?? { label: input.label ?? input.key, type: 'text' }), key: input.key };
   });
+  const sample = inHand?.part.key ?? null;
+  const asked = JSON.stringify([rule, sample, step, stamp]);
+  const latest = useRef({ rule, lexicon });
+  latest.current = { rule, lexicon };
+  const key = rule?.key ?? null;
+  const ask = useCallback(
+    async (formulas: string[]): Promise<Probe[]> =>
+      key === null ? [] : (await api.probe({ rule: key, tree: latest.current.rule, formulas, sample, step })).probes,
+    [key, sample, step],
+  );
+  const tell = useCallback(
+    async (name: string): Promise<string | null> => {
+      // a rule that is not in order has no types yet
+      const [probe] = await ask([name]).catch(() => []);
+      return probe ? sayProbe(name, probe, latest.current.lexicon) : null;
+    },
+    [ask],
+  );
   return {
+    tell,
+    probe: { key: asked, ask },
     fields: rule ? fieldsOf(lexicon.type(typesOf(rule)[0] ?? '')) : inputs,
     lookUps: (rule?.look_ups ?? []).map((l) => ({ name: l.name, value: String(l.value) })),
     tables: rule

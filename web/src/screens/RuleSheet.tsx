@@ -22,6 +22,7 @@ import { sayTest, sentence } from '../app/sentence';
 import { type EditedPart, usePart } from '../app/usePart';
 import { useWorkshop } from '../app/workshop';
 import { Conflict } from '../parts/Conflict';
+import { ConditionEditor } from '../parts/condition/ConditionEditor';
 import { FormulaInput } from '../parts/FormulaInput';
 import { Grid, type GridColumn } from '../parts/Grid';
 import { InPlaceText } from '../parts/InPlaceText';
@@ -100,6 +101,7 @@ function StartChip({
                   <FormulaInput
                     value={start[end] === undefined ? '' : String(start[end])}
                     placeholder="anything"
+                    dialect="unaryTests"
                     label={`${end} what`}
                     onKeep={(text) => {
                       const { [end]: _, ...rest } = start;
@@ -384,6 +386,11 @@ function LookUps({
   );
 }
 
+/** The rule with another condition; an empty one leaves it out. */
+function onlyIf({ only_if: _, ...rest }: RuleTree, text: string): RuleTree {
+  return text === '' ? rest : { ...rest, only_if: text };
+}
+
 function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
   const shop = useWorkshop();
   const { tree, edit, typing, errors } = edited;
@@ -472,6 +479,10 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
       return {
         id: `then ${i} ${kind} ${key}`,
         side: 'then',
+        composes:
+          kind === 'set' && ['text', 'long_text'].includes(field?.type ?? '')
+            ? lexicon.type(types[0] ?? '')?.title
+            : undefined,
         head: (
           <>
             <b className="block truncate">
@@ -629,9 +640,9 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
         margin={
           look?.only_if ? (
             <span className="flex justify-between gap-2">
-              <span className="truncate">
+              <span className="min-w-0">
                 {Object.entries((look.only_if.reads ?? {}) as Record<string, unknown>).map(([path, value]) => (
-                  <span key={path} className="mr-2">
+                  <span key={path} className="block truncate">
                     <span className="soft">{lexicon.label(types, path)}</span>{' '}
                     {lexicon.say(value, lexicon.field(types, path))}
                   </span>
@@ -648,23 +659,14 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
           )
         }
       >
-        <FormulaInput
-          value={tree.only_if === undefined ? '' : String(tree.only_if)}
-          placeholder="always"
+        <ConditionEditor
+          formula={tree.only_if === undefined ? '' : String(tree.only_if)}
           label="Only if"
-          wide
-          mistake={errors.get('/only_if')}
           world={world}
-          onTyping={(text) =>
-            typing(
-              text === null
-                ? null
-                : text === ''
-                  ? (({ only_if: _, ...rest }) => rest)(tree)
-                  : { ...tree, only_if: text },
-            )
-          }
-          onKeep={(text) => edit(text === '' ? (({ only_if: _, ...rest }) => rest)(tree) : { ...tree, only_if: text })}
+          own={lexicon.type(types[0] ?? '')?.title ?? 'The record'}
+          mistake={errors.get('/only_if')}
+          onTyping={(text) => typing(text === null ? null : onlyIf(tree, text))}
+          onKeep={(text) => edit(onlyIf(tree, text))}
         />
       </Line>
       <LookUps edited={edited} look={look} lexicon={lexicon} />
@@ -706,7 +708,7 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
                 label="What the new check looks at"
                 placeholder="a field or a formula"
                 autoFocus
-                options={fields.map((f) => f.key)}
+                world={world}
                 onKeep={(text) => (text === '' ? setAdding(null) : addCheck(text))}
               />
             ) : (

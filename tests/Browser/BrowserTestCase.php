@@ -12,6 +12,7 @@ use Facebook\WebDriver\Remote\RemoteWebElement;
 use Facebook\WebDriver\WebDriverBy;
 use Facebook\WebDriver\WebDriverDimension;
 use Facebook\WebDriver\WebDriverKeys;
+use Facebook\WebDriver\WebDriverSelect;
 use PHPUnit\Framework\TestCase;
 use Sorvel\Tests\DemoDatabase;
 
@@ -102,6 +103,26 @@ abstract class BrowserTestCase extends TestCase
         }, $css.' is there');
 
         return $found ?? throw new \LogicException('Waited for it.');
+    }
+
+    /** @return list<RemoteWebElement> */
+    protected function all(string $css): array
+    {
+        return $this->browser->findElements(WebDriverBy::cssSelector($css));
+    }
+
+    /** Picks an entry of a select by its words. */
+    protected function choose(string $css, string $words): void
+    {
+        self::until(function () use ($css, $words): bool {
+            try {
+                (new WebDriverSelect($this->find($css)))->selectByVisibleText($words);
+
+                return true;
+            } catch (\Facebook\WebDriver\Exception\WebDriverException) {
+                return false;
+            }
+        }, "$words can be chosen in $css");
     }
 
     protected function click(string $css, ?RemoteWebDriver $browser = null): void

@@ -28,7 +28,7 @@ final class KeyboardTest extends BrowserTestCase
         $this->keys(Key::TAB);
         self::assertSame('true', $this->find('[data-test=cell-3-4]')->getAttribute('data-at'));
         $this->keys('e');
-        self::assertSame('-', $this->find('[data-test=cell-input]')->getAttribute('value'));
+        self::assertSame('-', $this->find('[data-test=cell-input]')->getText());
         $this->keys('nonsense(', Key::ESCAPE);
         $this->see('[data-test=cell-3-4]', '–');
 

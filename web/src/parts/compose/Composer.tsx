@@ -116,7 +116,14 @@ export function Composer({ start, own, world, mistake, onTyping, onKeep, onLeave
         <button type="button" className="link px-1" onClick={() => add({ text: '' })}>
           + text
         </button>
-        <PathPicker path="" world={world} own={own} label="Add a field" onPick={(path) => add(partOf(path, world))} />
+        <PathPicker
+          path=""
+          world={world}
+          own={own}
+          label="Add a field"
+          invite="+ field"
+          onPick={(path) => add(partOf(path, world))}
+        />
       </div>
       <div className="mt-2 grid grid-cols-[88px_minmax(0,1fr)] gap-x-2 gap-y-1 text-[13px]">
         <span className="soft">in the sample</span>
@@ -128,7 +135,9 @@ export function Composer({ start, own, world, mistake, onTyping, onKeep, onLeave
               <span className="now whitespace-pre-wrap">{String(seen.value)}</span>
             )
           ) : (
-            <span className="soft">{formula === '-' ? 'no text yet' : 'not known'}</span>
+            <span className="soft">
+              {formula === '-' ? 'no text yet' : 'this step of the sample in hand has no such record'}
+            </span>
           )}
         </span>
         <span className="soft">kept as</span>

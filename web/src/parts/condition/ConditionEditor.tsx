@@ -71,6 +71,7 @@ export function ConditionEditor(props: Props) {
             key={which}
             type="button"
             className={`px-2 text-[12.5px] ${plain === (which === 'formula') ? 'bg-ink text-paper' : 'soft'}`}
+            aria-label={which === 'lines' ? 'as lines' : 'as a formula'}
             aria-pressed={plain === (which === 'formula')}
             disabled={which === 'lines' && cannot}
             title={which === 'lines' && cannot ? (lines.why ?? '') : undefined}

@@ -18,12 +18,14 @@ interface Props {
   world: World;
   own: string;
   label: string;
+  /** What stands there before a field is picked. */
+  invite?: string;
   openAtOnce?: boolean;
   onPick: (path: string) => void;
 }
 
 /** The field that a line looks at, found by its name; or a formula. */
-export function PathPicker({ path, world, own, label, openAtOnce, onPick }: Props) {
+export function PathPicker({ path, world, own, label, invite, openAtOnce, onPick }: Props) {
   const [open, setOpen] = useState(openAtOnce ?? false);
   const [writing, setWriting] = useState(false);
   const said = sayPath(path, world);
@@ -46,7 +48,7 @@ export function PathPicker({ path, world, own, label, openAtOnce, onPick }: Prop
         {said ? (
           <b className="font-[650]">{said}</b>
         ) : path === '' ? (
-          <span className="soft">a field …</span>
+          <span className={invite ? 'font-semibold text-teal' : 'soft'}>{invite ?? 'a field …'}</span>
         ) : (
           <FormulaText text={path} />
         )}

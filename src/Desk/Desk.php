@@ -40,10 +40,11 @@ final class Desk
     /** @param  array<string, mixed>  $values */
     public function create(string $type, array $values, ?string $by, ?\DateTimeImmutable $at = null, ?string $id = null): SavedEvent
     {
-        $of = $this->type($type);
         $at ??= $this->clock->now();
 
-        return $this->entities->wrapInTransaction(function () use ($of, $values, $by, $at, $id): SavedEvent {
+        return $this->entities->wrapInTransaction(function () use ($type, $values, $by, $at, $id): SavedEvent {
+            $this->editions->hold();
+            $of = $this->type($type);
             $store = $this->store($at);
             $event = Event::created($of->key, $id ?? $store->newId($of), $values, $by, $at->format(\DATE_ATOM));
 
@@ -60,6 +61,7 @@ final class Desk
         $at ??= $this->clock->now();
 
         return $this->entities->wrapInTransaction(function () use ($id, $values, $version, $by, $at): SavedEvent {
+            $this->editions->hold();
             $store = $this->store($at);
             $stored = $store->lock($id) ?? throw self::nothing($id);
             if ($version !== null && $stored->version !== $version) {

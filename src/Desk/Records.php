@@ -8,6 +8,7 @@ use Brick\Math\BigDecimal;
 use Doctrine\DBAL\ArrayParameterType;
 use Doctrine\DBAL\Connection;
 use Sorvel\Core\Feel\Number;
+use Sorvel\Core\Finding\Rename;
 use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\FieldType;
 use Sorvel\Core\Model\Record;
@@ -78,6 +79,26 @@ final class Records
         $this->index($record, $type);
 
         return new StoredRecord($record, $old->version + 1, $old->createdAt, $at);
+    }
+
+    /** Every record's value under its new key, or with the option's. Inside a transaction. */
+    public function rename(Rename $rename, Rulebook $rulebook): void
+    {
+        $path = '$.'.$rename->field;
+        if ($rename->option === null) {
+            $this->database->executeStatement('UPDATE record SET field_values = JSON_REMOVE(JSON_SET(field_values, ?, JSON_EXTRACT(field_values, ?)), ?), version = version + 1 WHERE type = ? AND JSON_EXISTS(field_values, ?)', ['$.'.$rename->to, $path, $path, $rename->type, $path]);
+            $this->database->executeStatement('UPDATE record_index SET field = ? WHERE type = ? AND field = ?', [$rename->to, $rename->type, $rename->field]);
+
+            return;
+        }
+        $ids = $this->database->fetchFirstColumn('SELECT DISTINCT record FROM record_index WHERE type = ? AND field = ? AND text_value = ? FOR UPDATE', [$rename->type, $rename->field, $rename->option]);
+        foreach (array_chunk(array_map(self::string(...), $ids), 1000) as $chunk) {
+            foreach ($this->findMany($chunk, $rulebook) as $stored) {
+                $renamed = json_encode($rename->inStored($stored->record->value($rename->field)), JSON_THROW_ON_ERROR | JSON_UNESCAPED_UNICODE);
+                $this->database->executeStatement('UPDATE record SET field_values = JSON_SET(field_values, ?, JSON_EXTRACT(?, \'$\')), state = IF(? AND state = ?, ?, state), version = version + 1 WHERE id = ?', [$path, $renamed, $rename->field === 'state' ? 1 : 0, $rename->option, $rename->to, $stored->record->id]);
+            }
+        }
+        $this->database->executeStatement('UPDATE record_index SET text_value = ? WHERE type = ? AND field = ? AND text_value = ?', [$rename->to, $rename->type, $rename->field, $rename->option]);
     }
 
     /** @return list<array{id: string, name: string}> at most 50, by name */

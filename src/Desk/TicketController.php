@@ -6,6 +6,7 @@ namespace Sorvel\App\Desk;
 
 use Doctrine\ORM\EntityManagerInterface;
 use Sorvel\App\Access\CurrentPerson;
+use Sorvel\App\Draft\KeyChanges;
 use Sorvel\App\Http\Body;
 use Sorvel\App\Http\IfMatch;
 use Sorvel\App\Http\Problem;
@@ -27,6 +28,7 @@ final class TicketController
         private readonly Records $records,
         private readonly CurrentPerson $person,
         private readonly EntityManagerInterface $entities,
+        private readonly KeyChanges $keyChanges,
     ) {
     }
 
@@ -65,7 +67,7 @@ final class TicketController
     {
         $ticket = $this->desk->ticket($id);
         $runs = $this->entities->getRepository(Run::class)->findBy(['record' => $id], ['id' => 'DESC'], 100);
-        $history = array_map(fn (Run $r): array => $r->toArray(), $runs);
+        $history = array_map(fn (Run $r): array => [...$r->toArray(), 'changes' => $this->keyChanges->upToDate($r->changes(), $r->type(), $r->edition())], $runs);
 
         return new JsonResponse(['ticket' => $ticket->toArray(), 'names' => (object) $this->desk->names([$ticket->record->values, ...array_column($history, 'changes')]), 'history' => $history]);
     }

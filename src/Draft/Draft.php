@@ -10,6 +10,7 @@ use Psr\Clock\ClockInterface;
 use Sorvel\App\Edition\Editions;
 use Sorvel\App\Http\Problem;
 use Sorvel\App\People\Person;
+use Sorvel\Core\Finding\Rename;
 use Sorvel\Core\Format\InputError;
 use Sorvel\Core\Format\InvalidInput;
 use Sorvel\Core\Format\RulebookBuilder;
@@ -205,6 +206,33 @@ final class Draft
         $this->locked($kind, $key, $version, function (DraftPart $part) use ($kind): void {
             $this->entities->remove($part);
             $this->keepOrder($kind, array_values(array_filter($this->parts($kind), fn (DraftPart $p): bool => $p !== $part)));
+        });
+    }
+
+    /** A new key everywhere it is meant: in types, tables, rules and samples, all at once or not at all. */
+    public function rename(Rename $rename, string $by): void
+    {
+        $this->entities->wrapInTransaction(function () use ($rename, $by): void {
+            $this->entities->getConnection()->executeQuery('SELECT id FROM draft_part FOR UPDATE')->free();
+            $this->entities->clear();
+            $this->parts = null;
+            try {
+                $types = $this->rulebook()->types;
+                $renamed = $rename->inRulebook($this->tree());
+                RulebookBuilder::build($renamed);
+            } catch (InvalidInput $invalid) {
+                throw Problem::input('The key was not changed.', array_map(fn (InputError $e): InputError => new InputError($e->path === '/to' ? '/to' : '', $e->message), $invalid->errors));
+            }
+            foreach ([PartKind::Types, PartKind::Tables, PartKind::Rules, PartKind::Samples] as $kind) {
+                foreach ($this->parts($kind) as $i => $part) {
+                    /** @var array<string, mixed> $tree */
+                    $tree = $kind === PartKind::Samples ? $rename->inSample($part->tree(), $types) : $renamed[$kind->value][$i];
+                    if ($tree !== $part->tree()) {
+                        $part->become($this->normal($kind, $tree), $by, $this->clock->now());
+                    }
+                }
+            }
+            $this->entities->flush();
         });
     }
 

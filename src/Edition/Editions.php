@@ -36,6 +36,30 @@ final class Editions
         return $number === null || $number === false ? null : (int) $number;
     }
 
+    /**
+     * Inside the transaction of a save: the edition in force stays in force until it ends. An edition may give fields
+     * new keys, and no save may come between.
+     */
+    public function hold(): void
+    {
+        $this->lock('LOCK IN SHARE MODE');
+    }
+
+    /** Inside the transaction that publishes: saves under way end first, others wait. */
+    public function waitForSaves(): void
+    {
+        $this->lock('FOR UPDATE');
+    }
+
+    /** Who had to wait for a lock may hold that of an edition which is not the last any more, so it looks once more. */
+    private function lock(string $mode): void
+    {
+        do {
+            $held = $this->entities->getConnection()->fetchOne('SELECT number FROM edition ORDER BY number DESC LIMIT 1 '.$mode);
+            $last = $this->entities->getConnection()->fetchOne('SELECT number FROM edition ORDER BY number DESC LIMIT 1 '.$mode);
+        } while ($held !== $last);
+    }
+
     public function find(int $number): ?Edition
     {
         return $this->entities->find(Edition::class, $number);

@@ -9,6 +9,7 @@ use Doctrine\ORM\EntityManagerInterface;
 use Psr\Clock\ClockInterface;
 use Sorvel\App\Draft\Draft;
 use Sorvel\App\Draft\DraftPart;
+use Sorvel\App\Draft\KeyChanges;
 use Sorvel\App\Draft\PartKind;
 use Sorvel\App\Http\Problem;
 use Symfony\Component\Messenger\MessageBusInterface;
@@ -22,6 +23,7 @@ final class Publisher
         private readonly Editions $editions,
         private readonly ClockInterface $clock,
         private readonly MessageBusInterface $bus,
+        private readonly KeyChanges $keyChanges,
     ) {
     }
 
@@ -37,8 +39,15 @@ final class Publisher
             array_map(fn (DraftPart $p): array => $p->tree(), $this->draft->parts(PartKind::Samples)), $changes,
         );
         try {
-            $this->entities->persist($edition);
-            $this->entities->flush();
+            $this->entities->wrapInTransaction(function () use ($edition): void {
+                $before = $this->editions->rulebook();
+                $this->editions->waitForSaves();
+                $this->entities->persist($edition);
+                $this->entities->flush();
+                if ($before !== null) {
+                    $this->keyChanges->carryOut($edition->number(), $before);
+                }
+            });
         } catch (UniqueConstraintViolationException) {
             throw new Problem(409, 'Somebody else published at the same moment.', 'Reload to see their edition, then publish again.');
         }

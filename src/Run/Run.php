@@ -93,6 +93,11 @@ class Run
         $this->ms = $ms;
     }
 
+    public function edition(): ?int
+    {
+        return $this->edition;
+    }
+
     public function record(): string
     {
         return $this->record;

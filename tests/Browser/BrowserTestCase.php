@@ -108,7 +108,7 @@ abstract class BrowserTestCase extends TestCase
     /** @return list<RemoteWebElement> */
     protected function all(string $css): array
     {
-        return $this->browser->findElements(WebDriverBy::cssSelector($css));
+        return array_values($this->browser->findElements(WebDriverBy::cssSelector($css)));
     }
 
     /** Picks an entry of a select by its words. */

@@ -129,11 +129,14 @@ final class Rename
 
             return [...$value, 'test' => $this->written($value['test'], $places)];
         }
-        if (is_array($value)) {
-            return array_map(fn (mixed $each): mixed => $this->inValue($each, $field), $value);
-        }
 
-        return $value === $this->option ? $this->to : $value;
+        return $this->inStored($value);
+    }
+
+    /** A stored value of the field: the option under its new key, in a list too. */
+    public function inStored(mixed $value): mixed
+    {
+        return is_array($value) ? array_map(fn (mixed $each): mixed => $this->inStored($each), $value) : ($value === $this->option ? $this->to : $value);
     }
 
     /** @param  array<string, RecordType>  $types */

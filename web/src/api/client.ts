@@ -28,6 +28,7 @@ export type DryRun = Schemas['DryRun'];
 export type Run = Schemas['Run'];
 export type RunWithTrace = Schemas['RunWithTrace'];
 export type TextPart = Schemas['TextPart'];
+export type Mention = Schemas['Mention'];
 export type Probe = Schemas['Probe'];
 export type ConditionPart = Schemas['ConditionPart'];
 export type InputError = Schemas['InputError'];
@@ -105,6 +106,9 @@ export const api = {
     call<SavedPart>('PUT', `/api/draft/${kind}/${at(key)}`, { tree }, version(read)),
   deletePart: (kind: Kind, key: string, read: number) =>
     call<{ changes: Change[] }>('DELETE', `/api/draft/${kind}/${at(key)}`, undefined, version(read)),
+  mentions: () => call<{ mentions: Mention[] }>('GET', '/api/draft/mentions'),
+  rename: (of: { type: string; field: string; option: string | null; to: string }) =>
+    call<{ changes: Change[] }>('POST', '/api/draft/rename', of),
   orderRules: (keys: string[]) => call<{ changes: Change[] }>('PUT', '/api/draft/rules/order', { keys }),
   replay: (change: { kind: Kind; key: string; tree: unknown } | null, trace: string | null) =>
     call<Replay>('POST', '/api/replay', { change, trace }),

@@ -38,6 +38,40 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/draft/mentions': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Every place of the draft's rulebook that names a field or an option, known from the formulas' trees. */
+    get: operations['listMentions'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/draft/rename': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** A new key for a field, or for one of its options, everywhere in the draft. Live records follow when it is published. */
+    post: operations['renameKey'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/draft/rules/order': {
     parameters: {
       query?: never;
@@ -436,6 +470,18 @@ export interface components {
       empty?: 'all' | 'nothing';
       before?: string;
       after?: string;
+    };
+    Mention: {
+      /** @description types, tables or rules */
+      kind: string;
+      /** @description Key of the part */
+      key: string;
+      /** @description JSON pointer into the part */
+      pointer: string;
+      type: string;
+      field: string;
+      option: string | null;
+      writes: boolean;
     };
     Probe: {
       /** @description In words; null when the formula cannot be read */
@@ -916,6 +962,60 @@ export interface operations {
           'application/json': components['schemas']['Draft'];
         };
       };
+    };
+  };
+  listMentions: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description In no order */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            mentions: components['schemas']['Mention'][];
+          };
+        };
+      };
+    };
+  };
+  renameKey: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          type: string;
+          field: string;
+          option?: string | null;
+          to: string;
+        };
+      };
+    };
+    responses: {
+      /** @description Renamed */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            changes: components['schemas']['Change'][];
+          };
+        };
+      };
+      422: components['responses']['Problem'];
     };
   };
   orderRules: {

@@ -1,7 +1,9 @@
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import { fieldsOf, fieldsRead, fieldsWritten, typesOf } from '../api/trees';
+import { fieldsOf } from '../api/trees';
 import { useWorkshop } from '../app/workshop';
+import { useMentions } from '../parts/useMentions';
+import { KeyDialog, type Named } from './KeyDialog';
 
 interface User {
   to: string;
@@ -31,41 +33,35 @@ export default function Fields() {
   const { types, rules, tables, traced, lexicon } = useWorkshop();
   const [search, setSearch] = useSearchParams();
   const [sort, setSort] = useState<'type' | 'label' | 'kind'>('type');
+  const [renaming, setRenaming] = useState<Named | null>(null);
   const words = (search.get('q') ?? '').toLowerCase();
   const event = traced?.trace?.event;
   const changed = new Map((traced?.trace?.changes ?? []).map((change) => [change.field, change]));
-  const rows = types.flatMap((type) =>
-    fieldsOf(type).map((field) => {
-      const on = rules
-        .map((rule, i) => ({ ...rule, number: i + 1 }))
-        .filter(({ tree }) => typesOf(tree).includes(type.key));
-      const user = (r: (typeof on)[number]): User => ({
-        to: `/rulebook/${r.tree.key}`,
-        label: `${r.number} ${r.tree.title}`,
-      });
-      const paths = rules
-        .map((rule, i) => ({ ...rule, number: i + 1 }))
-        .filter(({ tree }) => !typesOf(tree).includes(type.key) || type.kind === 'register')
-        .filter(({ tree }) => {
-          const refs = typesOf(tree).flatMap((key) => fieldsOf(lexicon.type(key)).filter((f) => f.to === type.key));
-          const text = JSON.stringify(tree);
-          return refs.some((ref) => text.includes(`${ref.key}.${field.key}`));
-        });
-      const inTables = tables.filter(({ tree }) =>
-        tree.inputs.some((input) => input.field === `${type.key}.${field.key}`),
-      );
-      return {
-        type,
-        field,
-        readers: [
-          ...on.filter((r) => fieldsRead(r.tree).includes(field.key)).map(user),
-          ...paths.map(user),
-          ...inTables.map(({ tree }) => ({ to: `/tables/${tree.key}`, label: tree.title })),
-        ],
-        writers: on.filter((r) => fieldsWritten(r.tree).includes(field.key)).map(user),
-        text: `${field.key} ${field.label} ${field.question ?? ''} ${field.type} ${type.title} ${(field.options ?? []).map((o) => `${o.key} ${o.label}`).join(' ')}`.toLowerCase(),
-      };
+  const mentions = useMentions();
+  const order = new Map<string, User & { place: number }>([
+    ...rules.map(({ tree }, i) => {
+      const user = { to: `/rulebook/${tree.key}`, label: `${i + 1} ${tree.title}`, place: i };
+      return [`rules ${tree.key}`, user] as const;
     }),
+    ...tables.map(({ tree }, i) => {
+      const user = { to: `/tables/${tree.key}`, label: tree.title, place: rules.length + i };
+      return [`tables ${tree.key}`, user] as const;
+    }),
+  ]);
+  const users = (type: string, field: string, writes: boolean): User[] => {
+    const found = mentions
+      .filter((m) => m.type === type && m.field === field && m.option === null && m.writes === writes)
+      .flatMap((m) => order.get(`${m.kind} ${m.key}`) ?? []);
+    return [...new Set(found)].sort((one, other) => one.place - other.place);
+  };
+  const rows = types.flatMap((type) =>
+    fieldsOf(type).map((field) => ({
+      type,
+      field,
+      readers: users(type.key, field.key, false),
+      writers: users(type.key, field.key, true),
+      text: `${field.key} ${field.label} ${field.question ?? ''} ${field.type} ${type.title} ${(field.options ?? []).map((o) => `${o.key} ${o.label}`).join(' ')}`.toLowerCase(),
+    })),
   );
   const shown = rows.filter((row) => words === '' || row.text.includes(words));
   if (sort === 'label') shown.sort((a, b) => a.field.label.localeCompare(b.field.label));
@@ -93,7 +89,9 @@ export default function Fields() {
         <span className="soft">
           {shown.length} of {rows.length}
         </span>
-        <span className="soft ml-auto">Fields are part of the rulebook file; they cannot be edited here yet.</span>
+        <span className="soft ml-auto">
+          Keys are changed here; everything else about a field is part of the rulebook file for now.
+        </span>
       </div>
       <div className="flex-1 overflow-auto bg-sheet">
         <table className="ledger">
@@ -119,7 +117,22 @@ export default function Fields() {
                     {field.label}
                     {field.required && <span className="soft font-normal"> required</span>}
                   </td>
-                  <td className="mono">{field.key}</td>
+                  <td className="mono">
+                    {field.builtIn ? (
+                      field.key
+                    ) : (
+                      <button
+                        type="button"
+                        className="mono hover:underline"
+                        title="Another key …"
+                        onClick={() =>
+                          setRenaming({ type: type.key, field: field.key, option: null, label: field.label })
+                        }
+                      >
+                        {field.key}
+                      </button>
+                    )}
+                  </td>
                   <td>
                     {field.type.replace('_', ' ')}
                     {field.to && <span className="soft"> to {lexicon.type(field.to)?.title.toLowerCase()}</span>}
@@ -130,9 +143,23 @@ export default function Fields() {
                     {field.options && (
                       <p className="soft">
                         {field.options.map((option, j) => (
-                          <span key={option.key} title={option.key}>
+                          <span key={option.key}>
                             {j > 0 && ' · '}
-                            {option.label}
+                            <button
+                              type="button"
+                              className="min-h-0 min-w-0 hover:underline"
+                              title={`${option.key}: another key …`}
+                              onClick={() =>
+                                setRenaming({
+                                  type: type.key,
+                                  field: field.key,
+                                  option: option.key,
+                                  label: `${field.label}: ${option.label}`,
+                                })
+                              }
+                            >
+                              {option.label}
+                            </button>
                           </span>
                         ))}
                       </p>
@@ -166,6 +193,7 @@ export default function Fields() {
           <p className="p-6">No field is called that. Fields are found by key, label, question and option.</p>
         )}
       </div>
+      {renaming && <KeyDialog of={renaming} mentions={mentions} onClose={() => setRenaming(null)} />}
     </main>
   );
 }

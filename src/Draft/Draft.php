@@ -209,15 +209,16 @@ final class Draft
         });
     }
 
-    /** A new key everywhere it is meant: in types, tables, rules and samples, all at once or not at all. */
-    public function rename(Rename $rename, string $by): void
+    /** A new key everywhere it is meant: in types, tables, rules and samples, all at once or not at all. What it came to: with the types that went along. */
+    public function rename(Rename $rename, string $by): Rename
     {
-        $this->entities->wrapInTransaction(function () use ($rename, $by): void {
+        return $this->entities->wrapInTransaction(function () use ($rename, $by): Rename {
             $this->entities->getConnection()->executeQuery('SELECT id FROM draft_part FOR UPDATE')->free();
             $this->entities->clear();
             $this->parts = null;
             try {
                 $types = $this->rulebook()->types;
+                $rename = $rename->withLinked($this->tree());
                 $renamed = $rename->inRulebook($this->tree());
                 RulebookBuilder::build($renamed);
             } catch (InvalidInput $invalid) {
@@ -233,6 +234,8 @@ final class Draft
                 }
             }
             $this->entities->flush();
+
+            return $rename;
         });
     }
 

@@ -51,8 +51,9 @@ final class FieldController
         $body = Body::of($request);
         $rename = new Rename($body->text('type'), $body->text('field'), $body->textOrNull('option'), $body->text('to'));
         $this->entities->wrapInTransaction(function () use ($rename): void {
-            $this->draft->rename($rename, $this->person->key());
-            $this->keyChanges->note($rename, $this->person->key());
+            foreach ($this->draft->rename($rename, $this->person->key())->each() as $one) {
+                $this->keyChanges->note($one, $this->person->key());
+            }
         });
 
         return new JsonResponse(['changes' => $this->draft->changes()]);

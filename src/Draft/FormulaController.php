@@ -55,7 +55,7 @@ final class FormulaController
     #[Route('/api/formulas/try', methods: ['POST'])]
     public function try(Request $request): JsonResponse
     {
-        $warnings = new Warnings(DateTime::parse($this->clock->now()->format('Y-m-d\TH:i:sP')));
+        $warnings = Warnings::at(DateTime::parse($this->clock->now()->format('Y-m-d\TH:i:sP')));
         try {
             $value = Formula::parse(Body::of($request)->text('formula'))->value(new MapScope, $warnings);
         } catch (FeelError $error) {

@@ -19,7 +19,7 @@ final class RenameTest extends TestCase
     {
         $client = Client::as('hanne');
         $ticket = $client->call('POST', '/api/tickets', ['type' => 'fault', 'values' => ['title' => 'Ramp', 'impact' => 'sailing', 'hours_down' => 5.5]])->json()['ticket'];
-        $before = $client->call('GET', '/api/tickets?type=fault&impact=sailing')->json()['total'];
+        $before = $client->call('GET', '/api/tickets?type=fault&filter[impact]=sailing')->json()['total'];
         $totals = fn (): array => $client->call('POST', '/api/replay', ['change' => null, 'trace' => null])->json()['totals'];
         $agreed = $totals();
 
@@ -44,9 +44,9 @@ final class RenameTest extends TestCase
         self::assertSame(['next_sailing', 'noted'], [$page['ticket']['values']['impact'], $page['ticket']['values']['state']]);
         $changed = array_column($page['history'][0]['changes'], 'after', 'field');
         self::assertSame([5.5, 'next_sailing'], [$changed['hours_out'], $changed['impact']], 'history speaks of today’s keys');
-        self::assertSame($before, $client->call('GET', '/api/tickets?type=fault&impact=next_sailing')->json()['total']);
-        self::assertSame(0, $client->call('GET', '/api/tickets?type=fault&impact=sailing')->json()['total']);
-        self::assertGreaterThan(0, $client->call('GET', '/api/tickets?type=fault&state=noted')->json()['total']);
+        self::assertSame($before, $client->call('GET', '/api/tickets?type=fault&filter[impact]=next_sailing')->json()['total']);
+        self::assertSame(0, $client->call('GET', '/api/tickets?type=fault&filter[impact]=sailing')->json()['total']);
+        self::assertGreaterThan(0, $client->call('GET', '/api/tickets?type=fault&filter[state]=noted')->json()['total']);
         self::assertSame(412, $client->call('PATCH', '/api/tickets/'.$ticket['id'], ['values' => ['hours_down' => 7]], ['If-Match' => '"'.$ticket['version'].'"'])->status, 'a page opened before is told');
         self::assertSame(200, $client->call('PATCH', '/api/tickets/'.$ticket['id'], ['values' => ['hours_out' => 7]], ['If-Match' => '"'.$page['ticket']['version'].'"'])->status);
     }
@@ -59,10 +59,6 @@ final class RenameTest extends TestCase
             $answer = $client->call('POST', '/api/draft/rename', ['type' => 'fault', 'field' => $field, 'option' => $option, 'to' => $to]);
             self::assertSame([422, $pointer], [$answer->status, $answer->json()['errors'][0]['pointer']]);
         }
-        // a rule on several types needs the key in all of them
-        $answer = $client->call('POST', '/api/draft/rename', ['type' => 'refit_task', 'field' => 'superintendent', 'option' => null, 'to' => 'chief']);
-        self::assertSame(422, $answer->status);
-        self::assertStringContainsString('superintendent', $answer->body);
         self::assertSame($before, $client->call('GET', '/api/draft')->json());
     }
 

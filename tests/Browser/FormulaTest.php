@@ -94,7 +94,7 @@ final class FormulaTest extends BrowserTestCase
 
         // a line added with its pickers; it counts once it has a value
         $this->press('as lines');
-        $this->press('+ line');
+        $this->click('[data-test=add-line]');
         $this->keys('hours', Key::ENTER);
         $this->see('[data-test=condition]', 'counts once it has a value');
         $this->choose('[aria-label="Test of Hours down"]', 'is at least');
@@ -161,7 +161,7 @@ final class FormulaTest extends BrowserTestCase
         $this->see('[data-test=key-dialog] [role=alert]', 'already a field');
         $this->find('[aria-label="New key"]')->clear();
         $this->find('[aria-label="New key"]')->sendKeys('hours_out'.Key::ENTER);
-        $this->see('[data-test=replayed]', '24');
+        $this->see('[data-test=draft-state]', '2 changes');
         $this->go('/rulebook/rank_fault');
         $this->see('[data-test=rule-sheet]', 'hours_out');
         $this->go('/fields?q=hours_out');

@@ -11,6 +11,7 @@ use Sorvel\Core\Feel\Temporal\Date;
 use Sorvel\Core\Feel\Temporal\DateTime;
 use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Model\PersonView;
+use Sorvel\Core\Model\Reads;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\RecordView;
@@ -23,6 +24,11 @@ final class EventScope implements Scope
 
     private RecordView $view;
 
+    /** @var array<string, mixed> of the record */
+    private array $values;
+
+    private readonly Reads $reads;
+
     /** @var array<string, FunctionValue> */
     private array $functions = [];
 
@@ -34,6 +40,8 @@ final class EventScope implements Scope
         private readonly Viewer $viewer,
     ) {
         $this->view = new RecordView($record, $viewer);
+        $this->values = $record->values;
+        $this->reads = $viewer->reads;
     }
 
     public function record(): Record
@@ -45,6 +53,7 @@ final class EventScope implements Scope
     {
         $this->record = $record;
         $this->view = new RecordView($record, $this->viewer);
+        $this->values = $record->values;
     }
 
     public function has(string $name): bool
@@ -54,6 +63,9 @@ final class EventScope implements Scope
 
     public function get(string $name): mixed
     {
+        if (isset($this->type->plain[$name])) {
+            return $this->reads->values[$name] = $this->values[$name] ?? null;
+        }
         if (isset($this->type->fields[$name]) || $name === 'id') {
             return $this->view->get($name);
         }

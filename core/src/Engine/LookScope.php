@@ -7,6 +7,7 @@ namespace Sorvel\Core\Engine;
 use Sorvel\Core\Feel\Scope;
 use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Warnings;
+use Sorvel\Core\Model\Reads;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\Viewer;
 use Sorvel\Core\Rule\LookUp;
@@ -20,6 +21,12 @@ final class LookScope implements Scope
 
     /** @var list<array<string, mixed>> for the trace, in the order found */
     private array $trace = [];
+
+    /** @var array<string, mixed> what was found, as plain data */
+    private array $plain = [];
+
+    /** @var list<array{table: string, inputs: list<mixed>, rows: list<int>, value: mixed}> calls of tables */
+    private array $tables = [];
 
     /** @var array<string, true> being found right now */
     private array $open = [];
@@ -50,7 +57,7 @@ final class LookScope implements Scope
                 unset($this->open[$name]);
             }
         }
-        $this->viewer->reads->note($name, Values::json($this->found[$name]));
+        $this->viewer->reads->values[$name] = $this->plain[$name];
 
         return $this->found[$name];
     }
@@ -59,6 +66,12 @@ final class LookScope implements Scope
     public function trace(): array
     {
         return $this->trace;
+    }
+
+    /** @return list<array{table: string, inputs: list<mixed>, rows: list<int>, value: mixed}> the calls of tables that finding took */
+    public function tables(): array
+    {
+        return $this->tables;
     }
 
     private function find(LookUp $lookUp): mixed
@@ -70,13 +83,14 @@ final class LookScope implements Scope
         if ($none && $lookUp->none === 'use') {
             $value = $lookUp->use?->value($this, $warnings);
         }
-        $this->trace[] = ['name' => $lookUp->name, 'formula' => $lookUp->value->source, 'value' => Values::json($value), 'found' => $none ? 0 : (is_array($value) ? count($value) : 1), 'none' => $none ? $lookUp->none : null, ...$this->viewer->reads->take(), 'warnings' => $warnings->all()];
+        $seen = $this->viewer->reads->take();
+        array_push($this->tables, ...$seen['tables']);
+        $this->plain[$lookUp->name] = Values::json($value);
+        $this->trace[] = ['name' => $lookUp->name, 'formula' => $lookUp->value->source, 'value' => $this->plain[$lookUp->name], 'found' => $none ? 0 : (is_array($value) ? count($value) : 1), 'none' => $none ? $lookUp->none : null, ...Reads::plain($seen), 'warnings' => $warnings->all()];
         foreach ($outer['reads'] as $path => $read) {
             $this->viewer->reads->note($path, $read);
         }
-        foreach ($outer['tables'] as $call) {
-            $this->viewer->reads->table($call['table'], $call['inputs'], $call['rows'], $call['value']);
-        }
+        array_push($this->viewer->reads->tables, ...$outer['tables']);
         if ($none && ($lookUp->none === 'skip_rule' || $lookUp->none === 'problem')) {
             throw new SkipRule($lookUp->none === 'problem', sprintf('The look-up %s found nothing.', $lookUp->name));
         }

@@ -9,6 +9,7 @@ use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Walk;
 use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Model\Misfit;
+use Sorvel\Core\Model\Reads;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\Viewer;
@@ -75,9 +76,7 @@ final class RuleLook
             $this->trace['look_ups'] = $this->scope->trace();
             $this->trace['status'] = $this->status->value;
         }
-        foreach ($this->scope->trace() as $lookUp) {
-            $this->noteTables($lookUp['tables']);
-        }
+        $this->noteTables($this->scope->tables());
     }
 
     private function settleStatus(): void
@@ -235,7 +234,7 @@ final class RuleLook
         $seen = $this->viewer->reads->take();
         $this->noteTables($seen['tables']);
 
-        return [$value, [...$seen, 'warnings' => $warnings->all()]];
+        return [$value, $this->full ? [...Reads::plain($seen), 'warnings' => $warnings->all()] : []];
     }
 
     /** @param  list<array{table: string, inputs: list<mixed>, rows: list<int>, value: mixed}>  $calls */

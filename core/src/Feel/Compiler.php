@@ -36,6 +36,9 @@ use Sorvel\Core\Feel\Temporal\Temporal;
  */
 final class Compiler
 {
+    /** Built-in functions that an event has its own answer to. */
+    private const OF_THE_EVENT = ['now', 'today'];
+
     /** @var list<array{string, string}> what an inner name stands for, innermost last: a name and its PHP variable, or '' and the variable of an item whose entries are names */
     private array $inner = [];
 
@@ -133,7 +136,8 @@ final class Compiler
             }
             if ($name === '') {
                 $key = self::text($node->name);
-                $open .= sprintf('(%1$s instanceof \%2$s&&%1$s->has(%3$s)?%1$s->get(%3$s):', $variable, Context::class, $key);
+                $entry = $this->variable();
+                $open .= sprintf('(%1$s instanceof \%2$s&&((%4$s=%1$s->get(%3$s))!==null||%1$s->has(%3$s))?%4$s:', $variable, Context::class, $key, $entry);
                 $closed .= ')';
             }
         }
@@ -167,22 +171,55 @@ final class Compiler
 
     private function arithmetic(Arithmetic $node): string
     {
+        if ($node->operator === '/') {
+            [$left, $right] = [$this->variable(), $this->variable()];
+            if ($node->right instanceof Literal && is_int($node->right->value) && $node->right->value > 0) {
+                $constant = self::literal($node->right->value);
+
+                return sprintf('(is_int(%1$s=%2$s)&&%1$s%%%3$s===0?intdiv(%1$s,%3$s):%4$s)', $left, $this->value($node->left), $constant, $this->run('arithmetic', $node, '\'/\'', $left, $constant));
+            }
+
+            // what goes without a rest stays a whole number
+            return sprintf('((is_int(%1$s=%2$s)&is_int(%3$s=%4$s))&&%3$s>0&&%1$s%%%3$s===0?intdiv(%1$s,%3$s):%5$s)', $left, $this->value($node->left), $right, $this->value($node->right), $this->run('arithmetic', $node, '\'/\'', $left, $right));
+        }
         if (! in_array($node->operator, ['+', '-', '*'], true)) {
             return $this->run('arithmetic', $node, self::text($node->operator), $this->value($node->left), $this->value($node->right));
         }
         [$left, $right, $result] = [$this->variable(), $this->variable(), $this->variable()];
+        if ($node->operator === '+' && ($this->isText($node->left) || $this->isText($node->right))) {
+            // short texts are joined at once; long ones count towards the bounds
+            return sprintf('((is_string(%1$s=%2$s)&is_string(%3$s=%4$s))&&!isset((%5$s=%1$s.%3$s)[127])?%5$s:%6$s)', $left, $this->value($node->left), $right, $this->value($node->right), $result, $this->run('add', $node, $left, $right));
+        }
         $slow = $node->operator === '+' ? $this->run('add', $node, $left, $right) : $this->run('arithmetic', $node, self::text($node->operator), $left, $right);
+
+        if ($node->right instanceof Literal && is_int($node->right->value)) {
+            $constant = self::literal($node->right->value);
+
+            return sprintf('(is_int(%1$s=%2$s)&&is_int(%4$s=%1$s%5$s%3$s)?%4$s:%6$s)', $left, $this->value($node->left), $constant, $result, $node->operator, str_replace($right.',', $constant.',', $slow));
+        }
 
         // a whole result that does not fit becomes a float in PHP, and then the exact way is taken
         return sprintf('((is_int(%1$s=%2$s)&is_int(%3$s=%4$s))&&is_int(%5$s=%1$s%6$s%3$s)?%5$s:%7$s)', $left, $this->value($node->left), $right, $this->value($node->right), $result, $node->operator, $slow);
     }
 
+    /** Whether it is a text for sure, or nothing. */
+    private function isText(Node $node): bool
+    {
+        return match (true) {
+            $node instanceof Literal => is_string($node->value),
+            $node instanceof Arithmetic => $node->operator === '+' && ($this->isText($node->left) || $this->isText($node->right)),
+            $node instanceof Call => $node->function instanceof Name && $node->function->name === 'string',
+            default => false,
+        };
+    }
+
     private function logic(Logic $node): string
     {
-        $decides = $node->operator === 'or' ? 'true' : 'false';
-        $left = $this->variable();
+        [$decides, $other] = $node->operator === 'or' ? ['true', 'false'] : ['false', 'true'];
+        [$left, $right] = [$this->variable(), $this->variable()];
 
-        return sprintf('((%s=%s)===%s?%s:\%s::logic(%s,%s,%s))', $left, $this->value($node->left), $decides, $decides, Runtime::class, $left, $this->value($node->right), $decides);
+        // neither half decides: both must be known (10.3.2.10, table 50)
+        return sprintf('((%1$s=%2$s)===%5$s||(%3$s=%4$s)===%5$s?%5$s:(%1$s===%6$s&&%3$s===%6$s?%6$s:null))', $left, $this->value($node->left), $right, $this->value($node->right), $decides, $other);
     }
 
     private function in(In $node): string
@@ -214,8 +251,8 @@ final class Compiler
         }
         $chain = array_pop($compiled) ?? 'false';
         foreach (array_reverse($compiled) as $test) {
-            $variable = $this->variable();
-            $chain = sprintf('((%s=%s)===true?true:\%s::logic(%s,%s,true))', $variable, $test, Runtime::class, $variable, $chain);
+            [$left, $right] = [$this->variable(), $this->variable()];
+            $chain = sprintf('((%1$s=%2$s)===true||(%3$s=%4$s)===true?true:(%1$s===false&&%3$s===false?false:null))', $left, $test, $right, $chain);
         }
 
         // a set of texts beside a text needs no more than a look
@@ -247,16 +284,61 @@ final class Compiler
 
     private function call(Call $node): string
     {
+        $name = $node->function instanceof Name ? $node->function->name : '';
+        $builtIn = in_array($name, self::OF_THE_EVENT, true) || $this->isBound($name) ? null : Functions::find($name);
+        $count = count($node->arguments);
+        if ($builtIn !== null && array_is_list($node->arguments) && $count >= $builtIn->required && ($builtIn->most === null || $count <= $builtIn->most)) {
+            return $this->builtIn($name, $node);
+        }
         $arguments = [];
-        foreach ($node->arguments as $name => $argument) {
-            $arguments[] = (is_string($name) ? self::text($name).'=>' : '').$this->value($argument);
+        foreach ($node->arguments as $parameter => $argument) {
+            $arguments[] = (is_string($parameter) ? self::text($parameter).'=>' : '').$this->value($argument);
         }
 
+        if ($name !== '' && Functions::find($name) === null && array_is_list($node->arguments)) {
+            return $this->run('callTable', $node, $this->value($node->function), '['.implode(',', $arguments).']');
+        }
         $function = $node->function instanceof Name && Functions::find($node->function->name) !== null
             ? sprintf('\%s::callee(%s,%s)', Runtime::class, $this->name($node->function, true), self::text($node->function->name))
             : $this->value($node->function);
 
         return $this->run('call', $node, $function, '['.implode(',', $arguments).']');
+    }
+
+    /** Whether the formula itself may give the name another meaning. */
+    private function isBound(string $name): bool
+    {
+        foreach ($this->inner as [$bound]) {
+            if ($bound === $name || $bound === '') {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    /** A built-in function with as many arguments as it takes; the commonest are written out for their commonest values. */
+    private function builtIn(string $name, Call $node): string
+    {
+        $variables = array_map(fn (): string => $this->variable(), $node->arguments);
+        $given = array_map(fn (string $variable, Node $argument): string => $variable.'='.$this->value($argument), $variables, $node->arguments);
+        $slow = fn (string ...$arguments): string => sprintf('\%s::builtIn(%s,[%s],$w,%d,%d)', Runtime::class, self::text($name), implode(',', $arguments), $node->from, $node->to);
+        [$a, $b] = [$variables[0] ?? '', $variables[1] ?? ''];
+        $rest = $slow(...$variables);
+        $quick = match ($name.' '.count($variables)) {
+            'string 1' => sprintf('(is_string(%1$s)?%2$s:(is_int(%2$s)?(string)%2$s:%3$s))', $given[0], $a, $rest),
+            'count 1' => sprintf('(is_array(%s)?count(%s):%s)', $given[0], $a, $rest),
+            'not 1' => sprintf('(is_bool(%s)?!%s:%s)', $given[0], $a, $rest),
+            'string length 1' => sprintf('(is_string(%s)?mb_strlen(%s):%s)', $given[0], $a, $rest),
+            'contains 2' => sprintf('((is_string(%s)&is_string(%s))?str_contains(%s,%s):%s)', $given[0], $given[1], $a, $b, $rest),
+            'starts with 2' => sprintf('((is_string(%s)&is_string(%s))?str_starts_with(%s,%s):%s)', $given[0], $given[1], $a, $b, $rest),
+            'ends with 2' => sprintf('((is_string(%s)&is_string(%s))?str_ends_with(%s,%s):%s)', $given[0], $given[1], $a, $b, $rest),
+            // what is in the list under the same type is in it; what is not may still equal a person or a number
+            'list contains 2' => sprintf('((is_array(%s)&is_string(%s))&&in_array(%s,%s,true)?true:%s)', $given[0], $given[1], $b, $a, $rest),
+            default => null,
+        };
+
+        return $quick ?? $slow(...array_map($this->value(...), $node->arguments));
     }
 
     /** Entries in order, each seeing those before it. */

@@ -95,7 +95,7 @@ final class FeelCommand
     private static function line(string $expression, ?PlainContext $context, ?array $unary, DateTime $now): string
     {
         $scope = $context === null ? new MapScope : new ContextScope($context, new MapScope);
-        $warnings = new Warnings($now);
+        $warnings = Warnings::at($now);
         try {
             $value = $unary === null ? Formula::parse($expression)->value($scope, $warnings) : UnaryTests::parse($expression)->hold($unary[0], $scope, $warnings);
         } catch (FeelError $error) {

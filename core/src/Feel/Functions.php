@@ -17,7 +17,7 @@ final class Functions
 
     public static function find(string $name): ?FunctionValue
     {
-        return self::all()[$name] ?? null;
+        return (self::$functions ?? self::all())[$name] ?? null;
     }
 
     /** @return array<string, FunctionValue> */

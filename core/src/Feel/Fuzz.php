@@ -56,7 +56,7 @@ final class Fuzz
         try {
             foreach ([false, true] as $unary) {
                 try {
-                    $warnings = new Warnings(DateTime::parse('2027-03-04T09:00:00Z'));
+                    $warnings = Warnings::at(DateTime::parse('2027-03-04T09:00:00Z'));
                     $value = $unary ? UnaryTests::parse($formula)->hold(5, $scope, $warnings) : Formula::parse($formula)->value($scope, $warnings);
                     Json::encode($value);
                 } catch (FeelError $error) {

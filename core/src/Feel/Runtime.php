@@ -43,12 +43,17 @@ final class Runtime
             return null;
         }
         if ($of instanceof Context) {
-            return $of->has($name) ? $of->get($name) : $warnings->add(sprintf('There is no "%s" in it.', $name), $from, $to);
+            return $of->get($name) ?? ($of->has($name) ? null : $warnings->add(sprintf('There is no "%s" in it.', $name), $from, $to));
         }
         if (is_array($of)) {
             $warnings->step(count($of));
 
-            return array_map(fn (mixed $item): mixed => self::part($item, $name, $warnings, $from, $to), $of);
+            $parts = [];
+            foreach ($of as $item) {
+                $parts[] = ($item instanceof Context ? $item->get($name) : null) ?? self::part($item, $name, $warnings, $from, $to);
+            }
+
+            return $parts;
         }
         if ($of instanceof Temporal) {
             return in_array($name, $of->properties(), true) ? $of->property($name) : $warnings->add(sprintf('%s has no "%s".', ucfirst(Values::kind($of)), $name), $from, $to);
@@ -284,6 +289,37 @@ final class Runtime
     }
 
     /**
+     * A built-in function with as many arguments as it takes.
+     *
+     * @param  list<mixed>  $arguments
+     */
+    public static function builtIn(string $name, array $arguments, Warnings $warnings, int $from, int $to): mixed
+    {
+        $function = Functions::find($name) ?? throw new \LogicException('No function '.$name);
+
+        return self::result($function, $arguments, true, $warnings, $from, $to);
+    }
+
+    /**
+     * As `call`, for what is no built-in function, with positional arguments: mostly a table.
+     *
+     * @param  list<mixed>  $arguments
+     */
+    public static function callTable(mixed $function, array $arguments, Warnings $warnings, int $from, int $to): mixed
+    {
+        if (! $function instanceof FunctionValue || $function->most !== $function->required || count($arguments) !== $function->required) {
+            return self::call($function, $arguments, $warnings, $from, $to);
+        }
+        $warnings->step();
+        $value = ($function->body)($arguments, $warnings);
+        if (is_array($value)) {
+            $warnings->step(count($value));
+        }
+
+        return $value;
+    }
+
+    /**
      * @param  array<int|string, mixed>  $given  positional (a list) or named (a map) arguments, evaluated
      */
     public static function call(mixed $function, array $given, Warnings $warnings, int $from, int $to): mixed
@@ -295,14 +331,23 @@ final class Runtime
         if ($arguments === null || count($arguments) < $function->required || ($function->most !== null && count($arguments) > $function->most)) {
             return $warnings->add(sprintf('%s(%s) cannot be called with these %d arguments.', $function->name, implode(', ', $function->parameters), count($given)), $from, $to);
         }
+
+        return self::result($function, $arguments, Functions::find($function->name) === $function, $warnings, $from, $to);
+    }
+
+    /** @param  list<mixed>  $arguments */
+    private static function result(FunctionValue $function, array $arguments, bool $isBuiltIn, Warnings $warnings, int $from, int $to): mixed
+    {
         $warnings->step();
         $before = $warnings->count();
         $value = ($function->body)($arguments, $warnings);
-        $warnings->stepFor($value);
-        if (is_string($value) && strlen($value) > self::MAX_TEXT) {
-            throw new EvaluationStopped('The text grew past a million characters.');
+        if (is_string($value) || is_array($value) || is_object($value)) {
+            $warnings->stepFor($value);
+            if (is_string($value) && strlen($value) > self::MAX_TEXT) {
+                throw new EvaluationStopped('The text grew past a million characters.');
+            }
         }
-        if ($value === null && $warnings->count() === $before && Functions::find($function->name) === $function && ! in_array(null, $arguments, true)) {
+        if ($value === null && $isBuiltIn && $warnings->count() === $before && ! in_array(null, $arguments, true)) {
             return $warnings->add(sprintf('%s has no result for these values.', $function->name), $from, $to);
         }
 

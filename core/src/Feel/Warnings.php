@@ -19,9 +19,16 @@ final class Warnings
 
     private int $steps = 0;
 
-    /** @param  DateTime|null  $now what now() and today() say */
-    public function __construct(public readonly ?DateTime $now = null)
+    /** What now() and today() say. */
+    public ?DateTime $now = null;
+
+    /** Warnings are made for each formula that runs, so they have no constructor. */
+    public static function at(?DateTime $now): self
     {
+        $warnings = new self;
+        $warnings->now = $now;
+
+        return $warnings;
     }
 
     public function add(string $message, int $from = 0, int $to = 0): null

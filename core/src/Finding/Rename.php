@@ -21,13 +21,57 @@ use Sorvel\Core\Model\RecordType;
  */
 final class Rename
 {
-    /** @param  string|null  $option  the option whose key changes; null when it is the field's */
+    /**
+     * @param  string|null  $option  the option whose key changes; null when it is the field's
+     * @param  list<string>  $with  further types whose field of the same key goes along
+     */
     public function __construct(
         public readonly string $type,
         public readonly string $field,
         public readonly ?string $option,
         public readonly string $to,
+        public readonly array $with = [],
     ) {
+    }
+
+    /**
+     * The same for every type that has to go along: where a rule runs on several types, one formula means the field of
+     * each of them.
+     *
+     * @param  array<string, mixed>  $tree  a rulebook that can be built
+     *
+     * @throws InvalidInput
+     */
+    public function withLinked(array $tree): self
+    {
+        $types = [];
+        foreach (RulebookBuilder::mentions($tree) as $mention) {
+            if ($mention->field->key === $this->field && $mention->option === $this->option) {
+                $types[$mention->path.' '.$mention->from][$mention->field->of] = true;
+            }
+        }
+        $linked = [$this->type => true];
+        do {
+            $before = count($linked);
+            foreach ($types as $place) {
+                $linked += array_intersect_key($place, $linked) === [] ? [] : $place;
+            }
+        } while (count($linked) > $before);
+        unset($linked[$this->type]);
+
+        return new self($this->type, $this->field, $this->option, $this->to, array_map(strval(...), array_keys($linked)));
+    }
+
+    /** @return list<self> one a type */
+    public function each(): array
+    {
+        return array_map(fn (string $type): self => new self($type, $this->field, $this->option, $this->to), $this->types());
+    }
+
+    /** @return non-empty-list<string> */
+    private function types(): array
+    {
+        return [$this->type, ...$this->with];
     }
 
     /**
@@ -38,8 +82,10 @@ final class Rename
      */
     public function inRulebook(array $tree): array
     {
-        $field = $this->fieldOf(RulebookBuilder::build($tree)->types);
-        $this->guardKey($field, $tree);
+        $types = RulebookBuilder::build($tree)->types;
+        foreach ($this->each() as $one) {
+            $one->guardKey($one->fieldOf($types), $tree);
+        }
         $mentions = $this->mine(RulebookBuilder::mentions($tree), $this->field, $this->option);
         foreach ($mentions as $path => $places) {
             $at = &self::at($tree, (string) $path);
@@ -47,7 +93,7 @@ final class Rename
             unset($at);
         }
         foreach ($tree['types'] as &$type) {
-            if ($type['key'] === $this->type) {
+            if (in_array($type['key'], $this->types(), true)) {
                 $type = $this->inType($type);
             }
         }
@@ -69,7 +115,19 @@ final class Rename
      */
     public function inSample(array $sample, array $types): array
     {
-        $field = $this->fieldOf($types);
+        foreach ($this->each() as $one) {
+            $sample = $one->inSampleOfType($sample, $one->fieldOf($types));
+        }
+
+        return $sample;
+    }
+
+    /**
+     * @param  array<string, mixed>  $sample
+     * @return array<string, mixed>
+     */
+    private function inSampleOfType(array $sample, Field $field): array
+    {
         $of = [];
         foreach ($sample['given'] ?? [] as $key => $records) {
             foreach ($records as $i => $record) {
@@ -176,7 +234,7 @@ final class Rename
     {
         $mine = [];
         foreach ($mentions as $mention) {
-            if ($mention->field->of === $this->type && $mention->field->key === $field && $mention->option === $option) {
+            if (in_array($mention->field->of, $this->types(), true) && $mention->field->key === $field && $mention->option === $option) {
                 $mine[$mention->path][$mention->from ?? -1] = $mention;
             }
         }
@@ -194,7 +252,7 @@ final class Rename
         $text = RulebookBuilder::text($text);
         foreach ($places as $place) {
             if ($place->from === null || $place->to === null) {
-                $text = str_contains($text, '.') ? $this->type.'.'.$this->to : $this->to;
+                $text = str_contains($text, '.') ? $place->field->of.'.'.$this->to : $this->to;
             } else {
                 $text = substr_replace($text, $this->option === null ? $this->to : Printer::quote($this->to), $place->from, $place->to - $place->from);
             }

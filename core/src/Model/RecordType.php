@@ -6,6 +6,9 @@ namespace Sorvel\Core\Model;
 
 final class RecordType
 {
+    /** @var array<string, true> fields whose value a formula sees as it is stored */
+    public readonly array $plain;
+
     /**
      * @param  array<string, Field>  $fields  by key; for a ticket the built-in ones first
      * @param  array<string, State>  $states  by key, in order; empty for a register
@@ -21,6 +24,7 @@ final class RecordType
         public readonly array $states = [],
         public readonly ?array $moves = null,
     ) {
+        $this->plain = array_fill_keys(array_keys(array_filter($fields, fn (Field $field): bool => $field->isPlain)), true);
     }
 
     public function allowsMove(string $from, string $to): bool

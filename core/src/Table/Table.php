@@ -7,6 +7,7 @@ namespace Sorvel\Core\Table;
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\FunctionValue;
 use Sorvel\Core\Feel\MapScope;
+use Sorvel\Core\Feel\Node\Literal;
 use Sorvel\Core\Feel\Number;
 use Sorvel\Core\Feel\PlainContext;
 use Sorvel\Core\Feel\Values;
@@ -18,6 +19,12 @@ final class Table
 {
     /** @var array<string, list<int>>|null */
     private ?array $byText = null;
+
+    /** @var array<string, Result|false> by the text given; false where a formula has to be run */
+    private array $results = [];
+
+    /** @var list<string> of the inputs */
+    private readonly array $keys;
 
     /**
      * @param  list<Input>  $inputs  at least one
@@ -34,15 +41,17 @@ final class Table
         public readonly array $rows,
         public readonly array $default,
     ) {
+        $this->keys = array_map(fn (Input $i): string => $i->key, $inputs);
     }
 
     public function asFunction(Reads $reads): FunctionValue
     {
-        $parameters = array_map(fn (Input $i): string => $i->key, $this->inputs);
+        $parameters = $this->keys;
 
         return new FunctionValue($this->key, $parameters, function (array $arguments, Warnings $warnings) use ($reads): mixed {
-            $result = $this->decide($arguments, $warnings);
-            $reads->table($this->key, array_map(Values::json(...), $arguments), $result->rows, Values::json($result->value));
+            $first = $arguments[0];
+            $result = (is_string($first) ? $this->results[$first] ?? null : null) ?: $this->decide($arguments, $warnings);
+            $reads->tables[] = ['table' => $this->key, 'inputs' => $arguments, 'rows' => $result->rows, 'value' => $result->value];
 
             return $result->value;
         }, count($parameters));
@@ -51,7 +60,11 @@ final class Table
     /** @param  list<mixed>  $arguments one an input, FEEL values */
     public function decide(array $arguments, Warnings $warnings): Result
     {
-        $scope = new MapScope(array_combine(array_map(fn (Input $i): string => $i->key, $this->inputs), $arguments));
+        $known = $this->known($arguments[0]);
+        if ($known !== null) {
+            return $known;
+        }
+        $scope = new MapScope(array_combine($this->keys, $arguments));
         $hits = [];
         foreach ($this->candidates($arguments[0]) as $number) {
             $row = $this->rows[$number];
@@ -70,6 +83,26 @@ final class Table
         }
 
         return new Result($hits, $this->combine($hits, $scope, $warnings));
+    }
+
+    /**
+     * What a table of one input whose rows are sets of texts gives for a text, when that needs no formula to be run: a
+     * literal of the one row that fits.
+     */
+    private function known(mixed $first): ?Result
+    {
+        if (! is_string($first) || count($this->inputs) > 1) {
+            return null;
+        }
+        if (! isset($this->results[$first])) {
+            $rows = $this->candidates($first);
+            $one = count($rows) === 1 && $this->byText !== [] && in_array($this->hit, [HitPolicy::Unique, HitPolicy::First, HitPolicy::Any, HitPolicy::Priority], true);
+            $cell = $one && count($this->outputs) === 1 ? $this->rows[$rows[0]]->then[0]?->tree : null;
+            $this->results = count($this->results) > 1000 ? [] : $this->results;
+            $this->results[$first] = $cell instanceof Literal ? new Result($rows, $cell->value) : false;
+        }
+
+        return $this->results[$first] === false ? null : $this->results[$first];
     }
 
     /**

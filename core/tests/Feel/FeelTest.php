@@ -74,7 +74,7 @@ final class FeelTest extends TestCase
     {
         self::assertEqualsCanonicalizing(array_keys(Functions::all()), array_keys(Examples::functions()));
         foreach ([...array_merge(...array_column(Examples::operators(), 'formulas')), ...array_merge(...array_values(Examples::functions()))] as $example) {
-            $warnings = new Warnings(DateTime::parse('2027-03-04T09:00:00Z'));
+            $warnings = Warnings::at(DateTime::parse('2027-03-04T09:00:00Z'));
             $value = Formula::parse($example)->value(new MapScope, $warnings);
             self::assertSame([], $warnings->all(), $example);
             self::assertTrue($value !== null || $example === 'true and null', $example);

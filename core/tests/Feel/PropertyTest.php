@@ -55,7 +55,7 @@ final class PropertyTest extends TestCase
                     continue;
                 }
                 $now = \Sorvel\Core\Feel\Temporal\DateTime::parse('2027-03-04T09:00:00Z');
-                [$one, $two] = [new Warnings($now), new Warnings($now)];
+                [$one, $two] = [Warnings::at($now), Warnings::at($now)];
                 $evaluated = $parsed instanceof UnaryTests ? $parsed->hold(5, $scope, $one) : $parsed->value($scope, $one);
                 $code = $parsed instanceof UnaryTests ? Compiler::tests($parsed->tests) : Compiler::formula($parsed->tree);
                 $closure = eval('return '.$code.';');

@@ -70,6 +70,18 @@ final class RenameTest extends TestCase
         self::assertSame('calm', $renamed['types'][1]['fields'][2]['options'][0]['key']);
     }
 
+    public function test_types_that_a_rule_runs_on_together_go_along(): void
+    {
+        $tree = Desks::tree([['on' => ['job', 'task']] + Desks::rule('r', ['created'], [['set' => 'note']], ['title + ship.name']), Desks::rule('s', ['created'], [['set' => 'note']], ['code'])]);
+        $tree['types'][] = ['key' => 'task', 'short' => 'T'] + $tree['types'][1];
+        $rename = (new Rename('job', 'title', null, 'heading'))->withLinked($tree);
+        self::assertSame(['task'], $rename->with);
+        $renamed = $rename->inRulebook($tree);
+        self::assertSame('heading + ship.name', $renamed['rules'][0]['rows'][0]['then'][0]);
+        self::assertSame(['heading', 'heading'], [$renamed['types'][1]['fields'][0]['key'], $renamed['types'][2]['fields'][0]['key']]);
+        self::assertSame([], (new Rename('job', 'code', null, 'mark'))->withLinked($tree)->with, 'the second rule runs on jobs alone');
+    }
+
     public function test_a_state_is_renamed_with_its_moves(): void
     {
         $tree = Desks::tree([Desks::rule('r', ['created'], [['set' => 'state']], ['"doing"'])]);

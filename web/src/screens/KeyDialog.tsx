@@ -27,6 +27,16 @@ export function KeyDialog({ of, mentions, onClose }: { of: Named; mentions: Ment
     ...shop.types.map((tree) => [`types ${tree.key}`, `fields of ${tree.title}`] as const),
   ]);
   const parts = [...new Set(mine.map((m) => `${m.kind} ${m.key}`))];
+  // where a rule runs on several types, one formula means the field of each
+  const places = new Set(mine.map((m) => `${m.kind} ${m.key} ${m.pointer}`));
+  const along = [
+    ...new Set(
+      mentions
+        .filter((m) => m.type !== of.type && m.field === of.field && m.option === of.option)
+        .filter((m) => places.has(`${m.kind} ${m.key} ${m.pointer}`))
+        .map((m) => shop.lexicon.type(m.type)?.title ?? m.type),
+    ),
+  ];
   const change = async () => {
     setBusy(true);
     try {
@@ -54,6 +64,8 @@ export function KeyDialog({ of, mentions, onClose }: { of: Named; mentions: Ment
                 {parts.map((part) => titles.get(part) ?? part).join('; ')}.
               </>
             )}{' '}
+            {along.length > 0 &&
+              `The same field of ${along.join(' and ')} goes along, since a rule reads them as one. `}
             Samples follow at once; live records when the draft is published.
           </p>
           <form

@@ -206,7 +206,7 @@ function Group(props: PartProps & { isTop?: boolean; whole?: ConditionPart }) {
   const line = (): ConditionPart => ({ of: '', test: 'is', values: [] });
   const adding = (
     <>
-      <button type="button" className="link" onClick={() => add(line())}>
+      <button type="button" className="link" data-test={isTop ? 'add-line' : undefined} onClick={() => add(line())}>
         + line
       </button>
       {(parts.length > 0 || !isTop) && (

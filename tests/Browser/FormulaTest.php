@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Sorvel\Tests\Browser;
 
 use Facebook\WebDriver\WebDriverKeys as Key;
+use Sorvel\Tests\DemoDatabase;
 
 /** Formulas are written with help. */
 final class FormulaTest extends BrowserTestCase
@@ -69,6 +70,7 @@ final class FormulaTest extends BrowserTestCase
 
     public function test_a_condition_switches_between_lines_and_formula_without_loss(): void
     {
+        DemoDatabase::restore();
         $this->signIn('ines');
         $this->go('/rulebook/rank_fault');
         $this->press('as a formula');
@@ -118,6 +120,7 @@ final class FormulaTest extends BrowserTestCase
 
     public function test_a_text_is_put_together_from_parts(): void
     {
+        DemoDatabase::restore();
         $this->signIn('ines');
         $this->browser->executeScript("sessionStorage.setItem('in hand', 'urgent_request_is_answered_tomorrow')");
         $this->go('/rulebook/promise_answer');
@@ -151,6 +154,7 @@ final class FormulaTest extends BrowserTestCase
 
     public function test_a_field_takes_another_key_everywhere(): void
     {
+        DemoDatabase::restore();
         $this->signIn('ines');
         $this->go('/fields?q=hours_down');
         $this->press('hours_down');

@@ -1,11 +1,11 @@
 import { lazy, Suspense } from 'react';
 import { createBrowserRouter, Navigate, Outlet, RouterProvider, useRouteError } from 'react-router';
 import { Rulebook } from '../screens/Rulebook';
-import { RuleSheet } from '../screens/RuleSheet';
 import { Frame } from './Frame';
 import { SessionGate, useMay, usePerson, useSignOut } from './session';
 import { WorkshopProvider } from './workshop';
 
+const RuleSheet = lazy(() => import('../screens/RuleSheet').then((m) => ({ default: m.RuleSheet })));
 const Tickets = lazy(() => import('../screens/Tickets'));
 const Fields = lazy(() => import('../screens/Fields'));
 const Tables = lazy(() => import('../screens/Tables'));

@@ -1,7 +1,7 @@
 import { expect, it } from 'vitest';
 import type { RuleTree, TypeTree } from '../api/trees';
 import { Lexicon } from './lexicon';
-import { reading, sentence } from './sentence';
+import { reading, sayCondition, sentence } from './sentence';
 
 const fault: TypeTree = {
   key: 'fault',
@@ -51,4 +51,20 @@ it('values are said by their names', () => {
   expect(lexicon.say(null)).toBe('empty');
   expect(lexicon.sayChange(['a'], ['a', 'b'])).toBe('+ b');
   expect(lexicon.sayChange(null, 'urgent', lexicon.field('fault', 'priority'))).toBe('→ Urgent');
+});
+
+it('a condition reads in words as far as it is made of common tests', () => {
+  const say = (formula: string) => sayCondition(formula, rule, lexicon);
+  expect(say('state != "closed" and impact in ("sailing", "other")')).toBe(
+    'state is not closed and impact is the next sailing or “other”',
+  );
+  expect(say('assignee = null or (tags != null and list contains(tags, "x"))')).toBe(
+    'assignee is empty or (tags is filled and tags has “x”)',
+  );
+  expect(say('not(state = "closed") and changed("impact")')).toBe('state is not closed and impact has changed');
+  expect(say('assignee.team.name = "Deck"')).toBe('assignee’s team’s name is “Deck”');
+  expect(say('some t in tags satisfies t = "x"')).toBe('some t in tags satisfies t = "x"');
+  expect(say('count(tags) > 2 and state = "closed"')).toBe('count(tags) > 2 and state is closed');
+  expect(say('unknown = 1')).toBe('unknown = 1');
+  expect(say('state =')).toBe('state =');
 });

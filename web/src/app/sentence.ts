@@ -2,12 +2,14 @@ import {
   type Cell,
   changeField,
   changeKind,
+  type FieldTree,
   fieldsWritten,
   type RuleTree,
   type StartTree,
   typesOf,
 } from '../api/trees';
 import type { Lexicon } from './lexicon';
+import { type Naming, sayFormula } from './sayFormula';
 
 export interface Piece {
   text: string;
@@ -40,18 +42,23 @@ export function sayStart(start: StartTree, rule: RuleTree, lexicon: Lexicon): st
   return `its ${join(labels, 'or')} change${labels.length === 1 ? 's' : ''}${from}${to}`;
 }
 
-/** A condition in words when it is a simple comparison, else the formula. */
+/** A condition in words, as far as it is made of common tests. */
 export function sayCondition(formula: Cell, rule: RuleTree, lexicon: Lexicon): string {
-  const text = String(formula).trim();
-  const simple = /^([a-z_][\w]*)\s*(=|!=)\s*(null|"(?:[^"\\]|\\.)*"|true|false)$/i.exec(text);
-  if (!simple) return text;
-  const [, key = '', operator, value = ''] = simple;
-  const field = lexicon.field(typesOf(rule), key);
-  if (!field) return text;
-  const not = operator === '!=';
-  if (value === 'null') return `${field.label.toLowerCase()} is ${not ? 'filled' : 'empty'}`;
-  const plain = value.startsWith('"') ? lexicon.say(value.slice(1, -1), field) : value === 'true' ? 'yes' : 'no';
-  return `${field.label.toLowerCase()} is ${not ? 'not ' : ''}${plain.toLowerCase()}`;
+  const first = typesOf(rule)[0] ?? '';
+  const name: Naming = (path) => {
+    const labels: string[] = [];
+    let type: string | undefined = first;
+    let field: FieldTree | undefined;
+    for (const key of path.split('.')) {
+      const lookUp = labels.length === 0 && (rule.look_ups ?? []).some((l) => l.name === key);
+      field = type === undefined ? undefined : lexicon.field(type, key);
+      if (!field && !lookUp && labels.length === 0) return null;
+      labels.push((field?.label ?? key).toLowerCase());
+      type = field?.type === 'reference' ? field.to : undefined;
+    }
+    return { words: labels.join('’s '), field };
+  };
+  return sayFormula(String(formula).trim(), name, (value, field) => lexicon.say(value, field));
 }
 
 function sayChanges(rule: RuleTree, lexicon: Lexicon): Piece[] {

@@ -36,6 +36,17 @@ describe('completion', () => {
     expect(labels('hours_down.')).toEqual([]);
     expect(resolve('chief', world)?.type).toBe('person');
   });
+  it('knows what a filter goes over', () => {
+    const inner = {
+      ...world,
+      fields: [...world.fields, { key: 'fleet', label: 'Fleet', type: 'references', to: 'vessel' }],
+    };
+    const of = (text: string) => complete(text, text.length, inner).items.map((i) => i.label);
+    expect(of('fleet[na')).toEqual(['name']);
+    expect(of('count(fleet[superintendent != null and it')).toEqual(['item']);
+    expect(of('fleet[1] na')).toEqual([]);
+    expect(of('fleet.')).toEqual(['name', 'superintendent']);
+  });
   it('proposes options and people after a comparison', () => {
     expect(labels('impact = ')).toEqual(['The next sailing']);
     expect(labels('impact = "sai')).toEqual(['The next sailing']);

@@ -39,8 +39,8 @@ const PERSON: FieldTree[] = ['name', 'key', 'email', 'active', 'away', 'team'].m
 const TEAM: FieldTree[] = ['name', 'key', 'members'].map((key) => ({ key, label: key, type: 'text' }));
 
 export function partsOf(field: FieldTree | undefined, lexicon: Lexicon): FieldTree[] {
-  if (field?.type === 'reference') return fieldsOf(lexicon.type(field.to ?? ''));
-  if (field?.type === 'person') return PERSON;
+  if (field?.type === 'reference' || field?.type === 'references') return fieldsOf(lexicon.type(field.to ?? ''));
+  if (field?.type === 'person' || field?.type === 'people') return PERSON;
   if (field?.type === 'team') return TEAM;
   return [];
 }
@@ -70,6 +70,19 @@ export function optionsOf(field: FieldTree | undefined, lexicon: Lexicon): { key
 
 export const signature = (f: FunctionHelp): string =>
   `${f.name}(${f.parameters.map((p, i) => (i < f.required ? p : `${p}?`)).join(', ')}${f.variadic ? ', …' : ''})`;
+
+/** What the filter that the caret stands in goes over; null outside of filters. */
+function filtered(before: string, world: World): FieldTree | null {
+  let depth = 0;
+  for (let i = before.length - 1; i >= 0; i--) {
+    if (before[i] === ']') depth++;
+    else if (before[i] === '[' && depth-- === 0) {
+      const path = /([a-z_]\w*(?:\.[a-z_]\w*)*)$/i.exec(before.slice(0, i))?.[1];
+      return path ? (resolve(path, world) ?? null) : null;
+    }
+  }
+  return null;
+}
 
 /** Proposals for the place of the caret: options after a comparison, parts after a dot, names anywhere else. */
 export function complete(text: string, caret: number, world: World): Completion {
@@ -101,7 +114,13 @@ export function complete(text: string, caret: number, world: World): Completion 
   if (!word) return none;
   const typed = word.toLowerCase();
   const fits = (...words: string[]) => words.some((w) => w.toLowerCase().startsWith(typed));
+  const over = filtered(before, world);
+  const inside: FieldTree[] = over ? partsOf(over, world.lexicon) : [];
   const items: Suggestion[] = [
+    ...(over && fits('item') ? [{ label: 'item', detail: `each of ${over.label}`, insert: 'item' }] : []),
+    ...inside
+      .filter((f) => fits(f.key, f.label))
+      .map((f) => ({ label: f.key, detail: `of each · ${detail(f)}`, insert: f.key })),
     ...world.lookUps.filter((l) => fits(l.name)).map((l) => ({ label: l.name, detail: 'look-up', insert: l.name })),
     ...world.fields
       .filter((f) => fits(f.key, f.label))

@@ -18,6 +18,8 @@ const classes = tagHighlighter([
 
 export const language = (dialect: Dialect) => [languages[dialect].language, syntaxHighlighting(classes)];
 
+export const parse = (text: string, dialect: Dialect = 'expression') => languages[dialect].language.parser.parse(text);
+
 export interface Piece {
   from: number;
   text: string;
@@ -32,7 +34,7 @@ export function pieces(text: string, dialect: Dialect = 'expression'): Piece[] {
     if (to > at) found.push({ from: at, text: text.slice(at, to), tone });
     at = Math.max(at, to);
   };
-  highlightTree(languages[dialect].language.parser.parse(text), classes, (from, to, tone) => {
+  highlightTree(parse(text, dialect), classes, (from, to, tone) => {
     put(from, '');
     put(to, tone);
   });
@@ -46,7 +48,7 @@ export function nameAt(
   at: number,
   dialect: Dialect,
 ): { from: number; to: number; source: string } | null {
-  const tree = languages[dialect].language.parser.parse(text);
+  const tree = parse(text, dialect);
   for (const side of [1, -1] as const) {
     let node = tree.resolveInner(at, side);
     if (node.name === 'Identifier' && node.parent) node = node.parent;

@@ -24,8 +24,12 @@ export function useWorld(rule: RuleTree | null, table: TableTree | null = null):
       key === null ? [] : (await api.probe({ rule: key, tree: latest.current.rule, formulas, sample, step })).probes,
     [key, sample, step],
   );
+  const columns = useRef(inputs);
+  columns.current = inputs;
   const tell = useCallback(
     async (name: string): Promise<string | null> => {
+      const input = columns.current.find((i) => i.key === name);
+      if (input) return `${input.label} · ${input.type.replace('_', ' ')}`;
       // a rule that is not in order has no types yet
       const [probe] = await ask([name]).catch(() => []);
       return probe ? sayProbe(name, probe, latest.current.lexicon) : null;

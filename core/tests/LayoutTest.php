@@ -9,7 +9,7 @@ use PHPUnit\Framework\TestCase;
 
 final class LayoutTest extends TestCase
 {
-    private const ALLOWED = ['Sorvel\Core', 'Brick\Math', 'Opis\JsonSchema', 'Symfony\Component\Yaml', 'Cron', 'Random'];
+    private const ALLOWED = ['Sorvel\Core', 'Brick\Math', 'Opis\JsonSchema', 'Symfony\Component\Yaml', 'Symfony\Component\HtmlSanitizer', 'Cron', 'Random'];
 
     #[TestDox('The core names nothing of the framework, the database or the application')]
     public function test_core_is_free(): void

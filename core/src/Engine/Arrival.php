@@ -7,6 +7,7 @@ namespace Sorvel\Core\Engine;
 use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Format\Nearest;
 use Sorvel\Core\Model\Field;
+use Sorvel\Core\Model\Kind\DateTimeKind;
 use Sorvel\Core\Model\Misfit;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
@@ -97,7 +98,8 @@ final class Arrival
     {
         $problems = [];
         if ($this->type->isTicket) {
-            $record = $record->with('number', $record->id)->with('created_by', $this->event->by);
+            $at = (new DateTimeKind)->fit($this->event->at, $this->type->fields['created_at'], $this->viewer, byRule: true);
+            $record = $record->with('number', $record->id)->with('created_by', $this->event->by)->with('created_at', $at)->with('changed_at', $at);
             $record = $record->value('state') === null ? $record->with('state', $this->type->firstState()) : $record;
         }
         foreach ($this->type->fields as $field) {

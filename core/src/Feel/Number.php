@@ -15,6 +15,9 @@ final class Number
 {
     public const DIGITS = 34;
 
+    /** The greatest exponent, as of IEEE 754 decimal128. */
+    private const MOST = 6144;
+
     public static function of(string|int|BigDecimal $value): int|BigDecimal
     {
         if (is_int($value)) {
@@ -26,6 +29,13 @@ final class Number
             $decimal = self::rounded($decimal, $surplus);
         }
         $decimal = $decimal->strippedOfTrailingZeros();
+        $magnitude = self::digits($decimal) - $decimal->getScale();
+        if ($magnitude > self::MOST + 1) {
+            throw new EvaluationStopped('The number grew past 10 to the '.self::MOST.'.');
+        }
+        if ($magnitude < -self::MOST) {
+            return 0;
+        }
         if ($decimal->getScale() <= 0) {
             $whole = (string) $decimal->toScale(0);
             if (strlen($whole) < 19) {
@@ -144,6 +154,25 @@ final class Number
         }
 
         return $b < 0 ? self::divide(1, $result) : $result;
+    }
+
+    /** Null below zero. Computed on the number's own digits, however large or small it is. */
+    public static function squareRoot(int|BigDecimal $a): int|BigDecimal|null
+    {
+        if (self::sign($a) <= 0) {
+            return self::sign($a) === 0 ? 0 : null;
+        }
+        $decimal = self::decimal($a);
+        $digits = ltrim((string) $decimal->getUnscaledValue(), '0');
+        // a = 0.digits × 10^exponent, with an even exponent
+        $exponent = strlen($digits) - $decimal->getScale();
+        $odd = abs($exponent) % 2;
+        $mantissa = BigDecimal::of('0.'.str_repeat('0', $odd).rtrim($digits, '0'));
+        $root = $mantissa->sqrt(self::DIGITS + 3, RoundingMode::HalfEven);
+        $half = intdiv($exponent + $odd, 2);
+        $power = BigDecimal::of('1'.str_repeat('0', abs($half)));
+
+        return self::of($half >= 0 ? $root->multipliedBy($power) : BigDecimal::ofUnscaledValue($root->getUnscaledValue(), $root->getScale() - $half));
     }
 
     public static function negate(int|BigDecimal $a): int|BigDecimal

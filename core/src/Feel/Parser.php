@@ -800,6 +800,10 @@ final class Parser
             throw new FeelError('This number has too large an exponent.', $token->from, $token->to);
         }
 
-        return Number::of($token->text);
+        try {
+            return Number::of($token->text);
+        } catch (EvaluationStopped) {
+            throw new FeelError('This number is too large.', $token->from, $token->to);
+        }
     }
 }

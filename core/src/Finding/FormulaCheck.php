@@ -34,6 +34,10 @@ use Sorvel\Core\Feel\Node\UnaryComparison;
 use Sorvel\Core\Feel\Node\UnaryNot;
 use Sorvel\Core\Feel\Number;
 use Sorvel\Core\Feel\Printer;
+use Sorvel\Core\Feel\Temporal\Date;
+use Sorvel\Core\Feel\Temporal\DateTime;
+use Sorvel\Core\Feel\Temporal\DaysDuration;
+use Sorvel\Core\Feel\Temporal\MonthsDuration;
 use Sorvel\Core\Feel\UnaryTests;
 use Sorvel\Core\Feel\Walk;
 use Sorvel\Core\Feel\Warnings;
@@ -50,9 +54,6 @@ use Sorvel\Core\Model\TeamView;
  */
 final class FormulaCheck
 {
-    /** Built-in fields whose types are still to come. */
-    private const NOT_YET = ['created_at', 'changed_at'];
-
     /** @var list<FeelError> */
     private array $errors = [];
 
@@ -250,12 +251,8 @@ final class FormulaCheck
         if ($function !== null) {
             return new KnownType('function', arity: [$function->required, $function->most]);
         }
-        if (in_array($node->name, self::NOT_YET, true)) {
-            $this->error($node, sprintf('%s in formulas is not supported yet.', $node->name), true);
-        } else {
-            $near = Nearest::to($node->name, [...array_map(strval(...), array_keys($known)), ...array_keys(Functions::all())]);
-            $this->error($node, sprintf('"%s" is not known here%s', $node->name, $near === null ? '. A text stands in quotes.' : '; did you mean "'.$near.'"?'));
-        }
+        $near = Nearest::to($node->name, [...array_map(strval(...), array_keys($known)), ...array_keys(Functions::all())]);
+        $this->error($node, sprintf('"%s" is not known here%s', $node->name, $near === null ? '. A text stands in quotes.' : '; did you mean "'.$near.'"?'));
 
         return KnownType::any();
     }
@@ -268,7 +265,8 @@ final class FormulaCheck
             'record' => $of->type === null ? null : $this->partsOf($of->type),
             'person' => array_fill_keys(PersonView::NAMES, KnownType::any()) + [],
             'team' => array_fill_keys(TeamView::NAMES, KnownType::any()) + [],
-            'number', 'text', 'yes_no', 'choice' => [],
+            'choice' => $of->field?->type === FieldType::TwoStepChoice ? ['key' => new KnownType('text'), 'label' => new KnownType('text'), 'parent' => new KnownType('choice', $of->field)] : [],
+            'number', 'text', 'yes_no' => [],
             'context' => $of->parts,
             default => null,
         };
@@ -532,10 +530,30 @@ final class FormulaCheck
         if ($node instanceof Literal && $node->value !== null) {
             $this->option($node, $type);
             $given = $this->literal($node);
-            if ($type->what !== 'list' && ! $type->comparable($given)) {
+            if ($type->what === 'list' && $type->each !== null) {
+                $this->option($node, $type->each);
+            }
+            $written = is_string($node->value) && in_array($type->what, ['date', 'date_time', 'duration'], true) ? $this->written($node->value, $field) : null;
+            if ($written !== null) {
+                $this->error($node, $written);
+            } elseif ($type->what !== 'list' && ! in_array($type->what, ['date', 'date_time', 'duration'], true) && ! $type->comparable($given)) {
                 $this->error($node, sprintf('%s takes %s, not %s.', $field->label, $field->type === FieldType::Number ? 'a number' : $type->say(), $given->say()));
             }
         }
+    }
+
+    /** What is wrong with a date or a duration that is written as a text. */
+    private function written(string $text, Field $field): ?string
+    {
+        $value = match ($field->type) {
+            FieldType::Date => Date::parse($text),
+            FieldType::DateTime => DateTime::parse($text),
+            default => DaysDuration::parse($text) ?? MonthsDuration::parse($text),
+        };
+
+        return $value !== null ? null : sprintf('%s takes %s; write it as %s.', $field->label, KnownType::ofField($field, [])->say(), match ($field->type) {
+            FieldType::Date => '@"2027-03-04"', FieldType::DateTime => '@"2027-03-04T09:00:00"', default => '@"P3D"'
+        });
     }
 
     private function mention(Field $field, int $from, int $to): void

@@ -48,11 +48,17 @@ final class KnownType
         return match ($field->type) {
             FieldType::Number, FieldType::Percent => new self('number', $field),
             FieldType::YesNo => new self('yes_no', $field),
-            FieldType::Choice, FieldType::State => new self('choice', $field),
+            FieldType::Date => new self('date', $field),
+            FieldType::DateTime => new self('date_time', $field),
+            FieldType::Duration => new self('duration', $field),
+            FieldType::Choice, FieldType::State, FieldType::TwoStepChoice => new self('choice', $field),
+            FieldType::Choices => new self('list', $field, each: new self('choice', $field)),
             FieldType::Tags => new self('list', $field, each: new self('text')),
             FieldType::Person => new self('person', $field),
+            FieldType::People => new self('list', $field, each: new self('person')),
             FieldType::Team => new self('team', $field),
             FieldType::Reference => new self('record', $field, $types[(string) $field->to] ?? null),
+            FieldType::References => new self('list', $field, each: new self('record', null, $types[(string) $field->to] ?? null)),
             default => new self('text', $field),
         };
     }

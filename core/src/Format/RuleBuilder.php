@@ -261,7 +261,7 @@ final class RuleBuilder
             $this->book->error($path.'/'.$kinds[0], sprintf('%s is kept by the desk itself; a rule cannot change it.', $field->label));
         }
         $when = When::from($c['when'] ?? 'always');
-        if (($when === When::Higher || $when === When::Lower) && ! in_array($field->type->value, ['number', 'percent', 'choice', 'state'], true)) {
+        if (($when === When::Higher || $when === When::Lower) && ! $field->type->hasOrder() && ! in_array($field->type->value, ['choice', 'state'], true)) {
             $this->book->error($path.'/when', sprintf('%s has no order, so "%s" means nothing.', $field->label, $when->value));
         }
         if ($kinds[0] === 'add' && ! $field->type->isList()) {

@@ -20,7 +20,7 @@ final class TypeBuilder
     private const RESERVED = ['id', 'record', 'was', 'event', 'changed', 'open', 'item', 'number', 'state', 'assignee', 'team', 'tags', 'requester', 'created_at', 'created_by', 'changed_at', 'acted', 'still', 'problems', 'refused'];
 
     /** Keys of the format that belong to some field types only. */
-    private const ONLY_FOR = ['options' => ['choice'], 'to' => ['reference'], 'min' => ['number', 'percent'], 'max' => ['number', 'percent'], 'decimals' => ['number', 'percent'], 'pattern' => ['text', 'long_text'], 'bands' => ['percent']];
+    private const ONLY_FOR = ['options' => ['choice', 'choices', 'two_step_choice'], 'to' => ['reference', 'references'], 'min' => ['number', 'percent'], 'max' => ['number', 'percent'], 'decimals' => ['number', 'percent'], 'pattern' => ['text', 'long_text'], 'bands' => ['percent']];
 
     public function __construct(private readonly RulebookBuilder $book)
     {
@@ -144,7 +144,9 @@ final class TypeBuilder
             'team' => new Field('team', 'Team', FieldType::Team, builtIn: true, of: $of),
             'tags' => new Field('tags', 'Tags', FieldType::Tags, builtIn: true, of: $of),
             'requester' => new Field('requester', 'Requester', FieldType::Person, builtIn: true, of: $of),
+            'created_at' => new Field('created_at', 'Created', FieldType::DateTime, builtIn: true, fixed: true, of: $of),
             'created_by' => new Field('created_by', 'Created by', FieldType::Person, builtIn: true, fixed: true, of: $of),
+            'changed_at' => new Field('changed_at', 'Changed', FieldType::DateTime, builtIn: true, fixed: true, of: $of),
         ];
     }
 
@@ -163,10 +165,8 @@ final class TypeBuilder
         if (in_array($f['key'], self::RESERVED, true)) {
             $this->book->error($path.'/key', sprintf('"%s" is a built-in name; give the field another key.', $f['key']));
         }
-        foreach (['requester' => 'What the requester sees of a field is', 'children' => 'Two steps are'] as $key => $words) {
-            if (isset($f[$key])) {
-                $this->book->unsupported($path.'/'.$key, $words);
-            }
+        if (isset($f['requester'])) {
+            $this->book->unsupported($path.'/requester', 'What the requester sees of a field is');
         }
         foreach (self::ONLY_FOR as $key => $only) {
             if (isset($f[$key]) && ! in_array($type->value, $only, true)) {
@@ -178,11 +178,11 @@ final class TypeBuilder
                 $this->book->error($path.'/'.$key, sprintf('"%s" means nothing for a field of type %s.', $key, $type->value));
             }
         }
-        $options = $this->options($f['options'] ?? [], $path);
-        if ($type === FieldType::Choice && $options === []) {
+        $options = $this->options($f['options'] ?? [], $path.'/options', $type);
+        if (in_array($type, [FieldType::Choice, FieldType::Choices, FieldType::TwoStepChoice], true) && $options === []) {
             $this->book->error($path, 'A choice needs options.');
         }
-        if ($type === FieldType::Reference && ! in_array($f['to'] ?? null, $keys, true)) {
+        if (in_array($type, [FieldType::Reference, FieldType::References], true) && ! in_array($f['to'] ?? null, $keys, true)) {
             $this->book->error($path.(isset($f['to']) ? '/to' : ''), isset($f['to']) ? sprintf('There is no type "%s" to refer to.', $f['to']) : 'A reference needs "to", the type it points to.');
         }
         if (isset($f['pattern']) && @preg_match('~'.str_replace('~', '\~', $f['pattern']).'~u', '') === false) {
@@ -203,17 +203,20 @@ final class TypeBuilder
 
     /**
      * @param  list<array<string, mixed>>  $list
-     * @return array<string, Option>
+     * @param  array<string, Option>  $options  those found before
+     * @return array<string, Option> by key; in a two-step choice each first step is followed by those below it
      */
-    private function options(array $list, string $path): array
+    private function options(array $list, string $path, FieldType $type, array $options = [], ?string $parent = null): array
     {
-        $options = [];
         foreach ($list as $i => $o) {
-            if (isset($o['children'])) {
-                $this->book->unsupported($path.'/options/'.$i.'/children', 'Options with children are');
+            if (! $this->book->isNew($path.'/'.$i, $o['key'], $options, 'an option')) {
+                continue;
             }
-            if ($this->book->isNew($path.'/options/'.$i, $o['key'], $options, 'an option')) {
-                $options[$o['key']] = new Option($o['key'], $o['label'], $o['active'] ?? true);
+            $options[$o['key']] = new Option($o['key'], $o['label'], $o['active'] ?? true, $parent);
+            if (isset($o['children']) && ($type !== FieldType::TwoStepChoice || $parent !== null)) {
+                $this->book->error($path.'/'.$i.'/children', $parent !== null ? 'There are two steps, not three.' : 'Only the options of a two_step_choice have children.');
+            } elseif (isset($o['children'])) {
+                $options = $this->options($o['children'], $path.'/'.$i.'/children', $type, $options, $o['key']);
             }
         }
 

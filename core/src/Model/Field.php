@@ -39,7 +39,7 @@ final class Field
         public readonly string $of = '',
     ) {
         $this->kind = $type->kind() ?? throw new \LogicException($type->value.' has no kind yet.');
-        $this->isPlain = ! in_array($type, [FieldType::Person, FieldType::Team, FieldType::Reference], true);
+        $this->isPlain = $type->isPlain();
     }
 
     /** @return array{int|BigDecimal|null, int|BigDecimal|null} least and most; a percent runs from 0 to 100 unless it says otherwise */

@@ -34,16 +34,36 @@ enum FieldType: string
     {
         return match ($this) {
             self::Text, self::LongText => new Kind\TextKind,
+            self::RichText => new Kind\RichTextKind,
             self::Number, self::Percent => new Kind\NumberKind,
             self::YesNo => new Kind\YesNoKind,
+            self::Date => new Kind\DateKind,
+            self::DateTime => new Kind\DateTimeKind,
+            self::Duration => new Kind\DurationKind,
             self::Choice => new Kind\ChoiceKind,
+            self::Choices => new Kind\ChoicesKind,
+            self::TwoStepChoice => new Kind\TwoStepChoiceKind,
             self::Tags => new Kind\TagsKind,
             self::Person => new Kind\PersonKind,
+            self::People => new Kind\ListOf(new Kind\PersonKind),
             self::Team => new Kind\TeamKind,
             self::Reference => new Kind\ReferenceKind,
+            self::References => new Kind\ListOf(new Kind\ReferenceKind),
             self::State => new Kind\StateKind,
-            default => null,
+            self::Derived, self::Tally => null,
         };
+    }
+
+    /** Whether a formula sees a value as it is stored. */
+    public function isPlain(): bool
+    {
+        return in_array($this, [self::Text, self::LongText, self::RichText, self::Number, self::Percent, self::YesNo, self::Choice, self::Choices, self::Tags, self::State], true);
+    }
+
+    /** Whether its values have an order, other than that of options as they are listed. */
+    public function hasOrder(): bool
+    {
+        return in_array($this, [self::Number, self::Percent, self::Date, self::DateTime, self::Duration], true);
     }
 
     public function isList(): bool

@@ -6,7 +6,9 @@ namespace Sorvel\Core\Rule;
 
 use Brick\Math\BigDecimal;
 use Sorvel\Core\Feel\Number;
+use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Model\Field;
+use Sorvel\Core\Model\Misfit;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\Viewer;
 
@@ -39,7 +41,7 @@ final class SetChange implements ChangeColumn
         if (Record::isEmpty($current) || $this->when === When::Always || $this->when === When::Empty) {
             return Proposal::become($value);
         }
-        $order = $this->order($value, $current, $field);
+        $order = $this->order($value, $current, $field, $viewer);
         if ($this->when === When::Higher) {
             return $order > 0 ? Proposal::become($value) : Proposal::keep('not higher: kept');
         }
@@ -47,8 +49,14 @@ final class SetChange implements ChangeColumn
         return $order < 0 ? Proposal::become($value) : Proposal::keep('not lower: kept');
     }
 
-    private function order(mixed $a, mixed $b, Field $field): int
+    private function order(mixed $a, mixed $b, Field $field, Viewer $viewer): int
     {
+        if ($field->type->hasOrder() && ! $field->isPlain) {
+            [$one, $other] = [$field->kind->seen($a, $field, $viewer, ''), $field->kind->seen($b, $field, $viewer, '')];
+            $higher = Values::ordered('>', $one, $other) ?? throw new Misfit('the two durations have no order: one is in months, the other in days.');
+
+            return $higher ? 1 : (Values::ordered('<', $one, $other) === true ? -1 : 0);
+        }
         if ((is_int($a) || $a instanceof BigDecimal) && (is_int($b) || $b instanceof BigDecimal)) {
             return Number::compare($a, $b);
         }

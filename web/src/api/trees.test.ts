@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { fieldsOf, fieldsRead, fieldsWritten, namesIn, quote, quoted, type RuleTree, type TypeTree } from './trees';
+import { fieldsOf, fieldsWritten, quote, quoted, type RuleTree, type TypeTree } from './trees';
 
 const rule: RuleTree = {
   key: 'r',
@@ -14,14 +14,6 @@ const rule: RuleTree = {
 };
 
 describe('what a rule touches', () => {
-  it('reads the names of every formula, not the words in texts nor the parts of paths', () => {
-    expect(namesIn('vessel.superintendent = "closed by hand" and count(x)')).toEqual(['vessel', 'and', 'count', 'x']);
-    expect(fieldsRead(rule)).toEqual(
-      expect.arrayContaining(['impact', 'state', 'vessel', 'hours_down', 'limit', 'part']),
-    );
-    expect(fieldsRead(rule)).not.toContain('closed');
-    expect(fieldsRead(rule)).not.toContain('superintendent');
-  });
   it('writes what its changes name', () => {
     expect(fieldsWritten(rule)).toEqual(['priority', 'tags', 'claim']);
   });

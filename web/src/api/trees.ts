@@ -140,25 +140,6 @@ export const changeKind = (change: ChangeTree): 'set' | 'add' | 'clear' =>
 
 export const changeField = (change: ChangeTree): string => change.set ?? change.add ?? change.clear ?? '';
 
-/** The names in a formula, texts left out. Good enough to say who reads a field; the server judges formulas. */
-export function namesIn(formula: Cell | undefined): string[] {
-  if (formula === undefined) return [];
-  const bare = String(formula).replace(/"(?:[^"\\]|\\.)*"/g, ' ');
-  return [...new Set([...bare.matchAll(/(?<![\w.])[\p{L}_][\p{L}\p{N}_]*/gu)].map((match) => match[0]))];
-}
-
-/** Every field that a rule reads to start, to decide or to compute. */
-export function fieldsRead(rule: RuleTree): string[] {
-  const formulas: (Cell | undefined)[] = [
-    rule.only_if,
-    ...(rule.look_ups ?? []).map((l) => l.value),
-    ...(rule.checks ?? []).map((c) => c.of),
-    ...rule.rows.flatMap((row) => [...row.if, ...row.then]),
-  ];
-  const starts = rule.starts.flatMap((start) => (start === 'created' ? [] : start.changed));
-  return [...new Set([...starts, ...formulas.flatMap(namesIn)])];
-}
-
 export const fieldsWritten = (rule: RuleTree): string[] => [...new Set(rule.changes.map(changeField))];
 
 /** The text in quotes when the cell is nothing but that, else null. */

@@ -9,7 +9,6 @@ import {
   changeKind,
   type FieldTree,
   fieldsOf,
-  fieldsRead,
   fieldsWritten,
   type LookUpTree,
   type RuleTree,
@@ -30,6 +29,7 @@ import { mark } from '../parts/marks';
 import { ProblemNote } from '../parts/ProblemNote';
 import { RemovePart } from '../parts/RemovePart';
 import { useFieldSuggestions } from '../parts/useFieldSuggestions';
+import { useMentions } from '../parts/useMentions';
 import { useWorld } from '../parts/useWorld';
 import { SampleOutcome } from './SampleOutcome';
 
@@ -242,22 +242,29 @@ function RowMargin({
 
 function AlsoTouch({ rule }: { rule: RuleTree }) {
   const { rules, lexicon } = useWorkshop();
+  const mentions = useMentions();
   const at = rules.findIndex((r) => r.tree.key === rule.key);
-  const shares = (other: RuleTree) => typesOf(other).some((type) => typesOf(rule).includes(type));
+  const others = rules.map((r, i) => ({ tree: r.tree, i })).filter((r) => r.i !== at);
+  const link = (tree: RuleTree, i: number) => (
+    <Link
+      key={tree.key}
+      to={`/rulebook/${tree.key}`}
+      className="mr-2 underline decoration-line underline-offset-2 hover:decoration-ink"
+    >
+      {i + 1} {tree.title}
+    </Link>
+  );
   const entries = fieldsWritten(rule).map((key) => {
-    const link = (tree: RuleTree, i: number) => (
-      <Link
-        key={tree.key}
-        to={`/rulebook/${tree.key}`}
-        className="mr-2 underline decoration-line underline-offset-2 hover:decoration-ink"
-      >
-        {i + 1} {tree.title}
-      </Link>
-    );
-    const others = rules.map((r, i) => ({ tree: r.tree, i })).filter((r) => r.i !== at && shares(r.tree));
-    const writers = others.filter((r) => fieldsWritten(r.tree).includes(key));
-    const readers = others.filter((r) => fieldsRead(r.tree).includes(key));
-    return { key, writers, readers, link };
+    const touching = (writes: boolean) => {
+      const keys = new Set(
+        mentions
+          .filter((m) => m.kind === 'rules' && m.field === key && typesOf(rule).includes(m.type))
+          .filter((m) => m.option === null && m.writes === writes)
+          .map((m) => m.key),
+      );
+      return others.filter((r) => keys.has(r.tree.key));
+    };
+    return { key, writers: touching(true), readers: touching(false), link };
   });
   if (entries.every((e) => e.writers.length === 0 && e.readers.length === 0)) return null;
   return (

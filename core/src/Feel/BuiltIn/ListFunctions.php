@@ -270,7 +270,7 @@ final class ListFunctions implements FunctionSet
         }
         $variance = Number::divide($squares, count($list) - 1);
 
-        return $variance === null ? null : Number::of(Number::decimal($variance)->sqrt(Number::DIGITS, \Brick\Math\RoundingMode::HalfEven));
+        return $variance === null ? null : Number::squareRoot($variance);
     }
 
     /**

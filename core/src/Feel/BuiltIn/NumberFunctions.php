@@ -32,7 +32,7 @@ final class NumberFunctions implements FunctionSet
             self::onNumbers('exp', ['number'], self::exp(...), 4000),
             self::onNumbers('log', ['number'], self::log(...), 12000),
             self::onNumbers('modulo', ['dividend', 'divisor'], self::modulo(...)),
-            self::onNumbers('sqrt', ['number'], fn (int|BigDecimal $n): int|BigDecimal|null => Number::sign($n) < 0 ? null : Number::of(Number::decimal($n)->sqrt(Number::DIGITS, RoundingMode::HalfEven))),
+            self::onNumbers('sqrt', ['number'], Number::squareRoot(...)),
             self::onNumbers('odd', ['number'], fn (int|BigDecimal $n): ?bool => is_int($n) ? $n % 2 !== 0 : null),
             self::onNumbers('even', ['number'], fn (int|BigDecimal $n): ?bool => is_int($n) ? $n % 2 === 0 : null),
         ];

@@ -247,7 +247,7 @@ final class Records
         $rows = [];
         foreach ($record->values as $key => $value) {
             $field = $type->fields[$key] ?? null;
-            if ($field === null || $field->type === FieldType::LongText) {
+            if ($field === null || $field->type === FieldType::LongText || $field->type === FieldType::RichText) {
                 continue;
             }
             foreach (is_array($value) ? $value : [$value] as $one) {
@@ -272,6 +272,11 @@ final class Records
             $field = $fields[$key] ?? null;
             $isNumber = $field !== null && in_array($field->type, [FieldType::Number, FieldType::Percent], true);
             $known[(string) $key] = $isNumber && is_string($value) && is_numeric($value) ? Number::of($value) : $value;
+        }
+
+        // tickets from before these fields were kept among the values
+        foreach (isset($fields['created_at']) && $fields['created_at']->builtIn ? ['created_at', 'changed_at'] : [] as $key) {
+            $known[$key] ??= str_replace(' ', 'T', self::string($row[$key])).'Z';
         }
 
         return new StoredRecord(new Record(self::string($row['id']), $type, $known), (int) self::string($row['version']), new \DateTimeImmutable(self::string($row['created_at'])), new \DateTimeImmutable(self::string($row['changed_at'])));

@@ -44,6 +44,7 @@ final class Engine
                 $problems[] = ['rule' => null, 'field' => null, 'message' => 'The engine failed, and the save went through without rules: '.$failure->getMessage()];
             }
             $refused = $arrival->missing($run->record());
+            $run->stamp();
             $run->probeRest($this->rulebook->rulesOn($type->key));
         }
 

@@ -7,6 +7,7 @@ namespace Sorvel\Core\Engine;
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Warnings;
+use Sorvel\Core\Model\Kind\DateTimeKind;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\Viewer;
@@ -141,6 +142,15 @@ final class Settling
         }
 
         return $changed;
+    }
+
+    /** A ticket that became another knows when. */
+    public function stamp(): void
+    {
+        $field = $this->type->fields['changed_at'] ?? null;
+        if ($field?->builtIn === true && $this->changes !== [] && $this->before !== null) {
+            $this->scope->becomes($this->record()->with('changed_at', (new DateTimeKind)->fit($this->event->at, $field, $this->viewer, byRule: true)));
+        }
     }
 
     /**

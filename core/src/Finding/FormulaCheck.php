@@ -44,9 +44,7 @@ use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Format\Nearest;
 use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\FieldType;
-use Sorvel\Core\Model\PersonView;
 use Sorvel\Core\Model\RecordType;
-use Sorvel\Core\Model\TeamView;
 
 /**
  * Finds, without running a formula, names, options, people and functions that are not there, and comparisons that can
@@ -261,17 +259,11 @@ final class FormulaCheck
     private function path(Path $node, array $known): KnownType
     {
         $of = $this->type($node->of, $known);
-        $parts = match ($of->what) {
-            'record' => $of->type === null ? null : $this->partsOf($of->type),
-            'person' => array_fill_keys(PersonView::NAMES, KnownType::any()) + [],
-            'team' => array_fill_keys(TeamView::NAMES, KnownType::any()) + [],
-            'choice' => $of->field?->type === FieldType::TwoStepChoice ? ['key' => new KnownType('text'), 'label' => new KnownType('text'), 'parent' => new KnownType('choice', $of->field)] : [],
-            'number', 'text', 'yes_no' => [],
-            'context' => $of->parts,
-            default => null,
-        };
-        if ($parts === null && $of->what === 'list' && $of->each !== null && $of->each->what === 'record') {
-            $parts = array_map(KnownType::listOf(...), $this->partsOf($of->each->type));
+        $parts = $this->parts($of);
+        if ($parts === null && $of->what === 'list' && $of->each !== null) {
+            // the part of each in the list (10.3.2.5)
+            $parts = $this->parts($of->each);
+            $parts = $parts === null ? null : array_map(KnownType::listOf(...), $parts);
         }
         if ($parts === null) {
             return KnownType::any();
@@ -279,9 +271,6 @@ final class FormulaCheck
         $type = $of->what === 'list' ? $of->each?->type : $of->type;
         if (isset($type->fields[$node->name])) {
             $this->mention($type->fields[$node->name], $node->to - strlen($node->name), $node->to);
-        }
-        if ($of->what === 'person') {
-            $parts = [...$parts, 'team' => new KnownType('team'), 'key' => new KnownType('text'), 'name' => new KnownType('text'), 'email' => new KnownType('text'), 'active' => new KnownType('yes_no'), 'away' => new KnownType('yes_no')];
         }
         if ($parts === []) {
             $this->error($node, sprintf('%s has no parts, so ".%s" leads nowhere.', ucfirst($of->say()), $node->name));
@@ -291,6 +280,22 @@ final class FormulaCheck
         }
 
         return $parts[$node->name] ?? KnownType::any();
+    }
+
+    /** @return array<array-key, KnownType>|null what has a name in a value; null when that is not known */
+    private function parts(KnownType $of): ?array
+    {
+        $text = new KnownType('text');
+
+        return match ($of->what) {
+            'record' => $of->type === null ? null : $this->partsOf($of->type),
+            'person' => ['key' => $text, 'name' => $text, 'email' => $text, 'active' => new KnownType('yes_no'), 'away' => new KnownType('yes_no'), 'team' => new KnownType('team')],
+            'team' => ['key' => $text, 'name' => $text, 'members' => KnownType::listOf($text)],
+            'choice' => $of->field?->type === FieldType::TwoStepChoice ? ['key' => $text, 'label' => $text, 'parent' => new KnownType('choice', $of->field)] : [],
+            'number', 'text', 'yes_no' => [],
+            'context' => $of->parts,
+            default => null,
+        };
     }
 
     /** @return array<string, KnownType> */
@@ -332,7 +337,7 @@ final class FormulaCheck
             'record' => $this->names->within($item->type),
             default => $this->names,
         });
-        $parts = $item->what === 'record' && $item->type !== null ? $inner->names->names : ($item->what === 'context' ? $item->parts ?? [] : []);
+        $parts = $item->what === 'record' ? array_intersect_key($inner->names->names, ['id' => true] + ($item->type->fields ?? [])) : $this->parts($item) ?? [];
         $by = $inner->type($node->by, [...$known, ...$parts, 'item' => $item]);
         $open = $item->what === 'any' || ($item->what === 'context' && $item->parts === null);
         foreach ($inner->errors as $error) {

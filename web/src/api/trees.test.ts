@@ -35,7 +35,17 @@ describe('fields', () => {
       kind: 'ticket',
       fields: [{ key: 'title', label: 'Title', type: 'text' }],
     };
-    expect(fieldsOf(type).map((f) => f.key)).toEqual(['state', 'assignee', 'team', 'tags', 'requester', 'title']);
+    expect(fieldsOf(type).map((f) => f.key)).toEqual([
+      'state',
+      'assignee',
+      'team',
+      'tags',
+      'requester',
+      'created_at',
+      'created_by',
+      'changed_at',
+      'title',
+    ]);
     expect(fieldsOf({ ...type, kind: 'register' }).map((f) => f.key)).toEqual(['title']);
   });
 });

@@ -2,12 +2,19 @@
 
 export type Values = Record<string, unknown>;
 
+export interface OptionTree {
+  key: string;
+  label: string;
+  active?: boolean;
+  children?: OptionTree[];
+}
+
 export interface FieldTree {
   key: string;
   label: string;
   question?: string;
   type: string;
-  options?: { key: string; label: string; active?: boolean }[];
+  options?: OptionTree[];
   to?: string;
   required?: boolean;
   default?: string | number | boolean;
@@ -129,9 +136,19 @@ export function fieldsOf(type: TypeTree | undefined): FieldTree[] {
     builtIn('team', 'Team', 'team'),
     builtIn('tags', 'Tags', 'tags'),
     builtIn('requester', 'Requester', 'person'),
+    builtIn('created_at', 'Created', 'date_time', { fixed: true }),
+    builtIn('created_by', 'Created by', 'person', { fixed: true }),
+    builtIn('changed_at', 'Changed', 'date_time', { fixed: true }),
     ...type.fields,
   ];
 }
+
+/** Fields that people and rules can set. */
+export const settable = (type: TypeTree | undefined): FieldTree[] =>
+  fieldsOf(type).filter((f) => !f.fixed && f.type !== 'derived' && f.type !== 'tally');
+
+/** Texts of more than a line, which have a place of their own. */
+export const isLong = (field: FieldTree): boolean => field.type === 'long_text' || field.type === 'rich_text';
 
 export const typesOf = (rule: RuleTree): string[] => (Array.isArray(rule.on) ? rule.on : [rule.on]);
 

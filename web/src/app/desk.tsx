@@ -21,7 +21,7 @@ export function useDesk(): DeskView | undefined {
     return {
       desk,
       types,
-      lexicon: new Lexicon(types, desk.people, desk.teams),
+      lexicon: new Lexicon(types, desk.people, desk.teams, {}, desk.timezone),
       rule: (key: string | null) => (key === null ? '' : (rules.get(key) ?? key)),
     };
   }, [desk]);

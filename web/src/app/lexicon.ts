@@ -1,5 +1,25 @@
 import type { Person, Team } from '../api/client';
 import { type FieldTree, fieldsOf, type TypeTree } from '../api/trees';
+import { sayDate, sayDuration, sayMoment } from '../parts/time';
+
+/** A field for one entry of a field of several. */
+function each(field: FieldTree): FieldTree {
+  const one: Record<string, string> = { choices: 'choice', people: 'person', references: 'reference', tags: 'text' };
+  return { ...field, type: one[field.type] ?? field.type };
+}
+
+/** Engine room › Pump */
+function sayTwoSteps(key: string, field: FieldTree): string {
+  for (const option of field.options ?? []) {
+    if (option.key === key) return option.label;
+    const below = option.children?.find((child) => child.key === key);
+    if (below) return `${option.label} › ${below.label}`;
+  }
+  return key;
+}
+
+const plainText = (html: string): string =>
+  new DOMParser().parseFromString(html.replace(/<(\/p|br|\/li)/g, ' <$1'), 'text/html').body.textContent?.trim() ?? '';
 
 /** What things are called: fields, options, people, teams, records. */
 export class Lexicon {
@@ -12,6 +32,8 @@ export class Lexicon {
     people: Person[],
     teams: Team[],
     readonly records: Record<string, string> = {},
+    /** Whose clock moments are shown on. */
+    readonly timezone = 'UTC',
   ) {
     this.types = new Map(types.map((type) => [type.key, type]));
     this.people = new Map(people.map((person) => [person.key, person]));
@@ -19,10 +41,13 @@ export class Lexicon {
   }
 
   with(records: Record<string, string>): Lexicon {
-    return new Lexicon([...this.types.values()], [...this.people.values()], [...this.teams.values()], {
-      ...this.records,
-      ...records,
-    });
+    return new Lexicon(
+      [...this.types.values()],
+      [...this.people.values()],
+      [...this.teams.values()],
+      { ...this.records, ...records },
+      this.timezone,
+    );
   }
 
   type(key: string): TypeTree | undefined {
@@ -61,7 +86,7 @@ export class Lexicon {
   say(value: unknown, field?: FieldTree): string {
     if (value === null || value === undefined || value === '' || (Array.isArray(value) && value.length === 0))
       return 'empty';
-    if (Array.isArray(value)) return value.map((item) => this.say(item)).join(', ');
+    if (Array.isArray(value)) return value.map((item) => this.say(item, field && each(field))).join(', ');
     if (typeof value === 'boolean') return value ? 'Yes' : 'No';
     if (typeof value === 'number') return field?.type === 'percent' ? `${value} %` : String(value);
     if (typeof value === 'object') {
@@ -79,6 +104,16 @@ export class Lexicon {
         return this.teams.get(text)?.name ?? text;
       case 'reference':
         return this.records[text] ?? text;
+      case 'two_step_choice':
+        return sayTwoSteps(text, field);
+      case 'date':
+        return sayDate(text);
+      case 'date_time':
+        return sayMoment(text, this.timezone);
+      case 'duration':
+        return sayDuration(text);
+      case 'rich_text':
+        return plainText(text);
       default:
         return text;
     }
@@ -89,7 +124,7 @@ export class Lexicon {
     if (Array.isArray(after) && (before === null || before === undefined || Array.isArray(before))) {
       const old = (before ?? []) as unknown[];
       const added = after.filter((item) => !old.includes(item));
-      if (added.length > 0 && old.every((item) => after.includes(item))) return `+ ${added.join(', ')}`;
+      if (added.length > 0 && old.every((item) => after.includes(item))) return `+ ${this.say(added, field)}`;
     }
     const old = before === null || before === undefined ? '' : `${this.say(before, field)} `;
     return `${old}→ ${this.say(after, field)}`;

@@ -160,6 +160,8 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
         (draft?.types ?? []).map((p) => p.tree as unknown as TypeTree),
         draft?.people ?? [],
         draft?.teams ?? [],
+        {},
+        draft?.timezone,
       ),
     [draft],
   );

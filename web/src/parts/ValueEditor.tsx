@@ -1,6 +1,9 @@
 import { useEffect, useState } from 'react';
 import type { FieldTree } from '../api/trees';
 import type { Lexicon } from '../app/lexicon';
+import { RichTextEditor } from './RichText';
+import { Several } from './Several';
+import { readDuration, sayDuration, toLocal } from './time';
 
 interface Props {
   field: FieldTree;
@@ -23,6 +26,7 @@ export function readValue(text: string, field: FieldTree): unknown {
     const number = Number(text.replace(',', '.'));
     return Number.isFinite(number) ? number : text;
   }
+  if (field.type === 'duration') return readDuration(text);
   if (field.type === 'tags') {
     const tags = text.split(/[\s,]+/).filter((tag) => tag !== '');
     return tags.length === 0 ? null : tags;
@@ -30,13 +34,19 @@ export function readValue(text: string, field: FieldTree): unknown {
   return text;
 }
 
-const shown = (value: unknown): string =>
-  value === null || value === undefined ? '' : Array.isArray(value) ? value.join(', ') : String(value);
+const shown = (value: unknown, field?: FieldTree): string =>
+  field?.type === 'duration' && typeof value === 'string'
+    ? sayDuration(value)
+    : value === null || value === undefined
+      ? ''
+      : Array.isArray(value)
+        ? value.join(', ')
+        : String(value);
 
 /** The editor that fits a field. */
 export function ValueEditor({ field, value, lexicon, records, allowed, invalid, label, autoFocus, onChange }: Props) {
-  const [text, setText] = useState(shown(value));
-  useEffect(() => setText(shown(value)), [value]);
+  const [text, setText] = useState(shown(value, field));
+  useEffect(() => setText(shown(value, field)), [value]);
   const common = { 'aria-label': label ?? field.label, 'aria-invalid': invalid ?? false, 'data-field': field.key };
   const choices = (): { key: string; label: string }[] | null => {
     switch (field.type) {
@@ -68,6 +78,64 @@ export function ValueEditor({ field, value, lexicon, records, allowed, invalid, 
         return null;
     }
   };
+  const several = (options: { key: string; label: string }[]) => (
+    <Several
+      options={options}
+      chosen={Array.isArray(value) ? value.map(String) : []}
+      label={label ?? field.label}
+      invalid={invalid ?? false}
+      autoFocus={autoFocus ?? false}
+      onChosen={(chosen) => onChange(chosen.length === 0 ? null : chosen)}
+    />
+  );
+  const chosen = Array.isArray(value) ? value : [];
+  switch (field.type) {
+    case 'choices':
+      return several((field.options ?? []).filter((o) => o.active !== false || chosen.includes(o.key)));
+    case 'people':
+      return several(
+        lexicon
+          .allPeople()
+          .filter((p) => p.active || chosen.includes(p.key))
+          .map((p) => ({ key: p.key, label: p.name })),
+      );
+    case 'references': {
+      const known = (records ?? []).map((r) => ({ key: r.id, label: `${r.name} · ${r.id}` }));
+      const others = chosen
+        .filter((id) => !known.some((r) => r.key === id))
+        .map((id) => ({ key: String(id), label: lexicon.say(id, { ...field, type: 'reference' }) }));
+      return several([...others, ...known]);
+    }
+    case 'rich_text':
+      return (
+        <RichTextEditor
+          html={typeof value === 'string' ? value : ''}
+          label={label ?? field.label}
+          invalid={invalid ?? false}
+          onChange={onChange}
+        />
+      );
+    case 'two_step_choice':
+      return (
+        <TwoSteps field={field} value={value} common={common} autoFocus={autoFocus ?? false} onChange={onChange} />
+      );
+    case 'date':
+    case 'date_time': {
+      const local = typeof value === 'string' ? (field.type === 'date' ? value : toLocal(value, lexicon.timezone)) : '';
+      return (
+        <input
+          type={field.type === 'date' ? 'date' : 'datetime-local'}
+          className="field w-full"
+          {...common}
+          // biome-ignore lint/a11y/noAutofocus: it has just been asked for
+          autoFocus={autoFocus}
+          value={local}
+          title={field.type === 'date_time' ? `On the clock of ${lexicon.timezone}` : undefined}
+          onChange={(event) => onChange(event.target.value === '' ? null : event.target.value)}
+        />
+      );
+    }
+  }
   const list = choices();
   if (list) {
     return (
@@ -115,7 +183,7 @@ export function ValueEditor({ field, value, lexicon, records, allowed, invalid, 
       // biome-ignore lint/a11y/noAutofocus: it has just been asked for
       autoFocus={autoFocus}
       inputMode={field.type === 'number' || field.type === 'percent' ? 'decimal' : 'text'}
-      placeholder={field.type === 'tags' ? 'tag, tag' : undefined}
+      placeholder={field.type === 'tags' ? 'tag, tag' : field.type === 'duration' ? '1 d 12 h, 90 min' : undefined}
       value={text}
       autoComplete="off"
       onChange={(event) => setText(event.target.value)}
@@ -127,6 +195,68 @@ export function ValueEditor({ field, value, lexicon, records, allowed, invalid, 
       onBlur={keep}
       onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
     />
+  );
+}
+
+/** Two selects, the second filled from the first. */
+function TwoSteps({
+  field,
+  value,
+  common,
+  autoFocus,
+  onChange,
+}: {
+  field: FieldTree;
+  value: unknown;
+  common: { 'aria-label': string; 'aria-invalid': boolean; 'data-field': string };
+  autoFocus: boolean;
+  onChange: (value: unknown) => void;
+}) {
+  const options = (field.options ?? []).filter((o) => o.active !== false);
+  const holder = (key: unknown) => options.find((o) => o.key === key || o.children?.some((child) => child.key === key));
+  const [first, setFirst] = useState(holder(value)?.key ?? '');
+  const below = options.find((o) => o.key === first)?.children ?? [];
+  return (
+    <span className="flex flex-col gap-1">
+      <select
+        className="field w-full"
+        {...common}
+        // biome-ignore lint/a11y/noAutofocus: it has just been asked for
+        autoFocus={autoFocus}
+        value={first}
+        onChange={(event) => {
+          const next = options.find((o) => o.key === event.target.value);
+          setFirst(next?.key ?? '');
+          // a first step that has nothing below it is the choice itself
+          if (!next?.children?.length) onChange(next?.key ?? null);
+          else if (!next.children.some((child) => child.key === value)) onChange(null);
+        }}
+      >
+        <option value="">–</option>
+        {options.map((option) => (
+          <option key={option.key} value={option.key}>
+            {option.label}
+          </option>
+        ))}
+      </select>
+      {below.length > 0 && (
+        <select
+          className="field w-full"
+          aria-label={`${common['aria-label']}, second step`}
+          value={below.some((child) => child.key === value) ? String(value) : ''}
+          onChange={(event) => onChange(event.target.value === '' ? null : event.target.value)}
+        >
+          <option value="">choose …</option>
+          {below
+            .filter((child) => child.active !== false)
+            .map((child) => (
+              <option key={child.key} value={child.key}>
+                {child.label}
+              </option>
+            ))}
+        </select>
+      )}
+    </span>
   );
 }
 

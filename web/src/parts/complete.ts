@@ -38,10 +38,17 @@ const PERSON: FieldTree[] = ['name', 'key', 'email', 'active', 'away', 'team'].m
 }));
 const TEAM: FieldTree[] = ['name', 'key', 'members'].map((key) => ({ key, label: key, type: 'text' }));
 
+const OPTION: FieldTree[] = [
+  { key: 'key', label: 'Key', type: 'text' },
+  { key: 'label', label: 'Label', type: 'text' },
+];
+
 export function partsOf(field: FieldTree | undefined, lexicon: Lexicon): FieldTree[] {
   if (field?.type === 'reference' || field?.type === 'references') return fieldsOf(lexicon.type(field.to ?? ''));
   if (field?.type === 'person' || field?.type === 'people') return PERSON;
   if (field?.type === 'team') return TEAM;
+  if (field?.type === 'two_step_choice')
+    return [...OPTION, { ...field, key: 'parent', label: 'first step', type: 'choice' }];
   return [];
 }
 
@@ -58,8 +65,12 @@ export function resolve(path: string, world: World, depth = 0): FieldTree | unde
 const detail = (field: FieldTree): string => `${field.label} · ${field.type.replace('_', ' ')}`;
 
 export function optionsOf(field: FieldTree | undefined, lexicon: Lexicon): { key: string; label: string }[] {
-  if (field?.type === 'choice' || field?.type === 'state') return field.options ?? [];
-  if (field?.type === 'person')
+  if (field?.type === 'choice' || field?.type === 'state' || field?.type === 'choices') return field.options ?? [];
+  if (field?.type === 'two_step_choice')
+    return (field.options ?? []).flatMap((o) =>
+      o.children?.length ? o.children.map((c) => ({ key: c.key, label: `${o.label} › ${c.label}` })) : [o],
+    );
+  if (field?.type === 'person' || field?.type === 'people')
     return lexicon
       .allPeople()
       .filter((p) => p.active)

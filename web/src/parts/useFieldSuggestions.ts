@@ -3,6 +3,7 @@ import { api } from '../api/client';
 import { type FieldTree, fieldsOf, quote, type RuleTree, typesOf } from '../api/trees';
 import { useWorkshop } from '../app/workshop';
 import type { Suggestion } from './CellEditor';
+import { optionsOf } from './complete';
 
 interface Found {
   suggestions: Suggestion[];
@@ -13,7 +14,7 @@ interface Found {
 export function useFieldSuggestions(rule: RuleTree | null): (field: FieldTree | undefined, isCheck: boolean) => Found {
   const { lexicon, tables } = useWorkshop();
   const fields = rule ? fieldsOf(lexicon.type(typesOf(rule)[0] ?? '')) : [];
-  const referred = [...new Set(fields.flatMap((f) => (f.type === 'reference' && f.to ? [f.to] : [])))];
+  const referred = [...new Set(fields.flatMap((f) => (f.to ? [f.to] : [])))];
   const { data: records } = useQuery({
     queryKey: ['records of', referred],
     queryFn: async () => {
@@ -46,18 +47,15 @@ export function useFieldSuggestions(rule: RuleTree | null): (field: FieldTree | 
     });
     switch (field?.type) {
       case 'choice':
+      case 'choices':
+      case 'two_step_choice':
       case 'state':
-        return list(field.options ?? []);
       case 'person':
-        return list(
-          lexicon
-            .allPeople()
-            .filter((p) => p.active)
-            .map((p) => ({ key: p.key, label: p.name })),
-        );
+      case 'people':
       case 'team':
-        return list(lexicon.allTeams().map((t) => ({ key: t.key, label: t.name })));
+        return list(optionsOf(field, lexicon));
       case 'reference':
+      case 'references':
         return list((records?.get(field.to ?? '') ?? []).map((r) => ({ key: r.id, label: r.name })));
       case 'yes_no':
         return {

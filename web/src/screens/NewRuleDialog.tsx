@@ -2,7 +2,7 @@ import { Dialog } from 'radix-ui';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { api, Problem } from '../api/client';
-import { fieldsOf } from '../api/trees';
+import { settable } from '../api/trees';
 import { useWorkshop } from '../app/workshop';
 import { ProblemNote } from '../parts/ProblemNote';
 
@@ -28,7 +28,7 @@ export function NewRuleDialog({ open, onOpen }: { open: boolean; onOpen: (open: 
   const [type, setType] = useState(tickets[0]?.key ?? '');
   const [field, setField] = useState('assignee');
   const [problem, setProblem] = useState<Problem | null>(null);
-  const fields = fieldsOf(shop.types.find((t) => t.key === type));
+  const fields = settable(shop.types.find((t) => t.key === type));
   const make = async () => {
     const key = keyFrom(
       title,

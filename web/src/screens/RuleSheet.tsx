@@ -8,11 +8,11 @@ import {
   changeField,
   changeKind,
   type FieldTree,
-  fieldsOf,
   fieldsWritten,
   type LookUpTree,
   type RuleTree,
   type StartTree,
+  settable,
   typesOf,
 } from '../api/trees';
 import { useKeys } from '../app/keys';
@@ -404,7 +404,7 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
   const { lexicon } = shop;
   const [adding, setAdding] = useState<'check' | null>(null);
   const types = typesOf(tree);
-  const fields = fieldsOf(lexicon.type(types[0] ?? ''));
+  const fields = settable(lexicon.type(types[0] ?? ''));
   const look = shop.lookOf(tree.key);
   const event = shop.traced?.trace?.event;
   const world = useWorld(tree);
@@ -482,12 +482,14 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
       const { suggestions, say } = suggest(kind === 'clear' ? undefined : field, false);
       const put = (next: ChangeTree) =>
         edit({ ...tree, changes: tree.changes.map((old, j) => (j === i ? next : old)) });
-      const ordered = ['number', 'percent', 'choice', 'state'].includes(field?.type ?? '');
+      const ordered = ['number', 'percent', 'choice', 'state', 'date', 'date_time', 'duration'].includes(
+        field?.type ?? '',
+      );
       return {
         id: `then ${i} ${kind} ${key}`,
         side: 'then',
         composes:
-          kind === 'set' && ['text', 'long_text'].includes(field?.type ?? '')
+          kind === 'set' && ['text', 'long_text', 'rich_text'].includes(field?.type ?? '')
             ? lexicon.type(types[0] ?? '')?.title
             : undefined,
         head: (
@@ -732,7 +734,7 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
               onPick={(key) => {
                 const field = fields.find((f) => f.key === key);
                 addChange(
-                  field?.type === 'tags'
+                  ['tags', 'choices', 'people', 'references'].includes(field?.type ?? '')
                     ? { add: key }
                     : ['person', 'team'].includes(field?.type ?? '')
                       ? { set: key, when: 'empty' }

@@ -3,7 +3,7 @@ import { Dialog } from 'radix-ui';
 import { useEffect, useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { api, type DryRun, Problem, type Run, type TicketRecord } from '../api/client';
-import { type FieldTree, fieldsOf, type TypeTree, type Values } from '../api/trees';
+import { type FieldTree, fieldsOf, isLong, settable, type TypeTree, type Values } from '../api/trees';
 import { type DeskView, moment } from '../app/desk';
 import type { Lexicon } from '../app/lexicon';
 import { useMay } from '../app/session';
@@ -40,10 +40,7 @@ function useDryRun(
 }
 
 function useReferred(type: TypeTree | undefined): Map<string, { id: string; name: string }[]> {
-  const targets = useMemo(
-    () => [...new Set(fieldsOf(type).flatMap((f) => (f.type === 'reference' && f.to ? [f.to] : [])))],
-    [type],
-  );
+  const targets = useMemo(() => [...new Set(fieldsOf(type).flatMap((f) => (f.to ? [f.to] : [])))], [type]);
   const { data } = useQuery({
     queryKey: ['records of', targets],
     queryFn: async () => {
@@ -70,7 +67,7 @@ interface FormProps {
 
 function Fields({ type, values, edits, view, lexicon, run, problem, records, onEdit, isNew }: FormProps) {
   const [open, setOpen] = useState<string | null>(null);
-  const fields = fieldsOf(type).filter((f) => f.key !== 'state' && f.key !== 'title' && f.type !== 'long_text');
+  const fields = settable(type).filter((f) => f.key !== 'state' && f.key !== 'title' && !isLong(f));
   const byRule = new Map(run?.changes.filter((c) => c.rule !== null).map((c) => [c.field, c]));
   const wrong = (key: string): string | undefined =>
     problem?.errors.find((e) => e.pointer === `/values/${key}`)?.detail ??
@@ -491,7 +488,7 @@ export function TicketPage({ id, view }: { id: string; view: DeskView }) {
     }
   };
   const state = String(ticket.values.state ?? '');
-  const long = type.fields.filter((f) => f.type === 'long_text');
+  const long = type.fields.filter(isLong);
   const created = moment(ticket.created_at, view.desk.timezone);
   const title = 'title' in edits ? String(edits.title ?? '') : String(ticket.values.title ?? '');
   const willState = dry.run?.changes.find((c) => c.field === 'state' && c.rule !== null);
@@ -554,7 +551,7 @@ export function TicketPage({ id, view }: { id: string; view: DeskView }) {
         {count > 0 && <OnSaving run={dry.run} view={view} lexicon={lexicon} type={type.key} />}
         <ProblemNote problem={problem ?? dry.problem} />
         {long.map((field) => (
-          <label key={field.key} className="mt-4 block">
+          <div key={field.key} className="mt-4 block">
             <h2 className="mb-1">{field.label}</h2>
             <ValueEditor
               field={field}
@@ -562,7 +559,7 @@ export function TicketPage({ id, view }: { id: string; view: DeskView }) {
               lexicon={lexicon}
               onChange={(v) => edit(field.key, v)}
             />
-          </label>
+          </div>
         ))}
       </div>
       <aside className="overflow-auto border-l border-line px-4 py-3" aria-label="History" tabIndex={0}>
@@ -645,19 +642,17 @@ export function NewTicket({ type: key, view, onDone }: { type: string; view: Des
           onEdit={edit}
           isNew
         />
-        {type.fields
-          .filter((f) => f.type === 'long_text')
-          .map((field) => (
-            <label key={field.key} className="mt-3 block">
-              <h2 className="mb-1">{field.label}</h2>
-              <ValueEditor
-                field={field}
-                value={edits[field.key]}
-                lexicon={lexicon}
-                onChange={(v) => edit(field.key, v)}
-              />
-            </label>
-          ))}
+        {type.fields.filter(isLong).map((field) => (
+          <div key={field.key} className="mt-3 block">
+            <h2 className="mb-1">{field.label}</h2>
+            <ValueEditor
+              field={field}
+              value={edits[field.key]}
+              lexicon={lexicon}
+              onChange={(v) => edit(field.key, v)}
+            />
+          </div>
+        ))}
         {Object.keys(edits).length > 0 && <OnSaving run={dry.run} view={view} lexicon={lexicon} type={key} />}
         <ProblemNote problem={problem} />
         <div className="mt-3 flex gap-2">

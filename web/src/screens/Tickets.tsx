@@ -3,12 +3,24 @@ import { DropdownMenu } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { api, Problem } from '../api/client';
-import { type FieldTree, fieldsOf } from '../api/trees';
+import { type FieldTree, fieldsOf, settable } from '../api/trees';
 import { type DeskView, useDesk } from '../app/desk';
 import { ProblemNote } from '../parts/ProblemNote';
 import { NewTicket, TicketPage } from './TicketPage';
 
-const FILTERABLE = ['choice', 'state', 'person', 'team', 'yes_no', 'reference', 'tags'];
+const FILTERABLE = [
+  'choice',
+  'choices',
+  'two_step_choice',
+  'people',
+  'references',
+  'state',
+  'person',
+  'team',
+  'yes_no',
+  'reference',
+  'tags',
+];
 
 function optionsOf(field: FieldTree, view: DeskView): { key: string; label: string }[] {
   switch (field.type) {
@@ -41,8 +53,8 @@ function Filters({
   const type = search.get('type') ?? '';
   const tickets = view.types.filter((t) => t.kind === 'ticket');
   const fields = type
-    ? fieldsOf(view.lexicon.type(type))
-    : fieldsOf({ key: '', title: '', kind: 'ticket', fields: [] }).filter((f) => f.key !== 'state');
+    ? settable(view.lexicon.type(type))
+    : settable({ key: '', title: '', kind: 'ticket', fields: [] }).filter((f) => f.key !== 'state');
   const active = [...search.entries()].filter(([key]) => key.startsWith('filter['));
   const sortable: { key: string; label: string }[] = [
     { key: '-changed_at', label: 'last changed' },
@@ -50,7 +62,7 @@ function Filters({
     { key: 'number', label: 'number' },
     { key: 'assignee', label: 'assignee' },
     ...fields
-      .filter((f) => ['choice', 'number', 'percent'].includes(f.type))
+      .filter((f) => ['choice', 'number', 'percent', 'date', 'date_time'].includes(f.type))
       .map((f) => ({ key: `-${f.key}`, label: `highest ${f.label.toLowerCase()}` })),
   ];
   return (

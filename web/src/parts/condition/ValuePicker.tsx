@@ -5,6 +5,7 @@ import { api } from '../../api/client';
 import { type FieldTree, quote, quoted } from '../../api/trees';
 import { optionsOf, type World } from '../complete';
 import { FormulaInput } from '../FormulaInput';
+import { readDuration } from '../time';
 
 interface Props {
   values: string[];
@@ -18,10 +19,9 @@ interface Props {
 
 /** The values that a field can be held against, where they can be listed; null where they are written. */
 function useListed(field: FieldTree | undefined, world: World): { key: string; label: string }[] | null {
-  const to = field?.type === 'reference' ? (field.to ?? '') : '';
+  const to = field?.to ?? '';
   const { data } = useQuery({ queryKey: ['records of', [to]], queryFn: () => api.records(to, ''), enabled: to !== '' });
   if (to !== '') return (data?.records ?? []).map((r) => ({ key: r.id, label: r.name }));
-  if (field?.type === 'choices') return field.options ?? [];
   const options = optionsOf(field, world.lexicon);
   return options.length > 0 ? options : null;
 }
@@ -110,6 +110,11 @@ function Several({
   );
 }
 
+const TEMPORAL: Record<string, string> = { date: 'date', date_time: 'datetime-local', duration: 'text' };
+
+/** The text of a literal such as @"P3D". */
+const literal = (value: string): string | null => /^@"([^"]*)"$/.exec(value)?.[1] ?? null;
+
 const NUMBER = /^-?\d+(\.\d+)?$/;
 
 /** A number or a text as people write it; a formula where that does not do. */
@@ -121,7 +126,8 @@ function Written({
   onValue,
 }: Omit<ListedProps, 'listed'> & { field: FieldTree | undefined }) {
   const isNumber = field?.type === 'number' || field?.type === 'percent';
-  const plain = isNumber ? (NUMBER.test(value) ? value : null) : quoted(value);
+  const temporal = TEMPORAL[field?.type ?? ''];
+  const plain = temporal ? literal(value) : isNumber ? (NUMBER.test(value) ? value : null) : quoted(value);
   const [text, setText] = useState(plain ?? '');
   const [writing, setWriting] = useState(false);
   useEffect(() => setText(plain ?? ''), [plain]);
@@ -143,12 +149,15 @@ function Written({
     const bare = text.trim().replace(isNumber ? ',' : '\0', '.');
     if (bare === (plain ?? '')) return;
     // what is no number is taken for a formula, and the check says what is wrong with it
-    onValue(bare === '' ? '' : isNumber ? bare : quote(bare));
+    const said = field?.type === 'duration' ? readDuration(bare) : bare;
+    onValue(bare === '' ? '' : temporal ? `@"${said}"` : isNumber ? bare : quote(bare));
   };
   return (
     <>
       <input
         className={`field ${isNumber ? 'w-[90px]' : 'w-[180px]'}`}
+        type={temporal ?? 'text'}
+        placeholder={field.type === 'duration' ? '3 d, 90 min' : undefined}
         aria-label={label}
         inputMode={isNumber ? 'decimal' : 'text'}
         value={text}

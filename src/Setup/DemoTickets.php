@@ -58,7 +58,7 @@ final class DemoTickets
     {
         $hours = $this->pick([0.5, 1, 2, 3.5, 5, 6, 8, 12, 26, 30]);
         $part = $this->chance(60) ? array_intersect_key($phrase, ['part' => 1]) : [];
-        $values = [...$where, 'title' => $phrase['title'], 'impact' => $phrase['impact'], 'hours_down' => $hours, ...array_intersect_key($phrase, ['safety' => 1, 'details' => 1]), ...$part];
+        $values = [...$where, 'title' => $phrase['title'], 'impact' => $phrase['impact'], 'hours_down' => $hours, 'stopped_since' => $this->at->modify(sprintf('-%d minutes', (int) ($hours * 60)))->format(\DATE_ATOM), ...array_intersect_key($phrase, ['safety' => 1, 'details' => 1, 'spot' => 1, 'found_by' => 1]), ...$part];
         $id = $this->create('fault', $values);
         $this->walk($id, [['logged', 25], ['under_way', 60], [$this->pick(['fixed', 'waiting_for_parts']), 70], ['closed', 55]]);
     }

@@ -156,7 +156,7 @@ final class DraftTest extends TestCase
     public function test_what_is_exported_reads_back(): void
     {
         $rulebook = self::$client->call('GET', '/api/rulebook.yaml');
-        self::assertSame(17, count(RulebookReader::read($rulebook->body, 'rulebook.yaml')->rules));
-        self::assertCount(26, SamplesReader::read(self::$client->call('GET', '/api/samples.yaml')->body, 'samples.yaml', RulebookReader::read($rulebook->body, 'rulebook.yaml')));
+        self::assertSame(18, count(RulebookReader::read($rulebook->body, 'rulebook.yaml')->rules));
+        self::assertCount(28, SamplesReader::read(self::$client->call('GET', '/api/samples.yaml')->body, 'samples.yaml', RulebookReader::read($rulebook->body, 'rulebook.yaml')));
     }
 }

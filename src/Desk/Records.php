@@ -274,11 +274,6 @@ final class Records
             $known[(string) $key] = $isNumber && is_string($value) && is_numeric($value) ? Number::of($value) : $value;
         }
 
-        // tickets from before these fields were kept among the values
-        foreach (isset($fields['created_at']) && $fields['created_at']->builtIn ? ['created_at', 'changed_at'] : [] as $key) {
-            $known[$key] ??= str_replace(' ', 'T', self::string($row[$key])).'Z';
-        }
-
         return new StoredRecord(new Record(self::string($row['id']), $type, $known), (int) self::string($row['version']), new \DateTimeImmutable(self::string($row['created_at'])), new \DateTimeImmutable(self::string($row['changed_at'])));
     }
 

@@ -6,6 +6,10 @@ namespace Sorvel\Core\Engine;
 
 use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Format\Nearest;
+use Sorvel\Core\Guard\Effect;
+use Sorvel\Core\Guard\Guard;
+use Sorvel\Core\Guard\Guards;
+use Sorvel\Core\Guard\ParentChange;
 use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\Kind\DateTimeKind;
 use Sorvel\Core\Model\Misfit;
@@ -19,11 +23,15 @@ final class Arrival
     /** @var list<array{field: string, reason: string}> */
     private array $refused = [];
 
+    /** @var array<string, true> keys of guards that turned something down or emptied a field */
+    public array $tripped = [];
+
     public function __construct(
         private readonly Event $event,
         private readonly RecordType $type,
         private readonly ?Record $before,
         private readonly Viewer $viewer,
+        private readonly Guards $guards,
     ) {
     }
 
@@ -40,11 +48,54 @@ final class Arrival
                 $record = $this->incoming($record, $field, $value);
             }
         }
+        $record = $this->guarded($record);
         if ($this->before !== null) {
             return [$record, $this->refused, []];
         }
 
         return $this->asNew($record);
+    }
+
+    /** Incoming changes held to guards: those in force before it, and limited choices as they are with it. */
+    private function guarded(Record $record): Record
+    {
+        $old = $this->before ?? new Record($record->id, $record->type, []);
+        $incoming = array_filter($this->type->fields, fn (Field $f): bool => ! Record::same($old->value($f->key), $record->value($f->key)));
+        $now = $this->scopeOf($record);
+        foreach ($this->guards->inForce($this->before === null ? $now : $this->scopeOf($this->before), Effect::ReadOnly, Effect::Hidden) as $guard) {
+            if (isset($incoming[$guard->field])) {
+                $this->trip($guard);
+            }
+        }
+        foreach ($incoming as $field) {
+            $guard = $this->guards->against($field, $record->value($field->key), $now);
+            if ($guard !== null) {
+                $this->trip($guard);
+            }
+        }
+        foreach ($this->guards->limiting() as $limiting) {
+            $field = $this->type->fields[$limiting->field];
+            $guard = isset($incoming[$field->key]) ? null : $this->guards->against($field, $record->value($field->key), $now);
+            if ($guard?->onParentChange === ParentChange::Refuse) {
+                $this->trip($guard);
+            } elseif ($guard?->onParentChange === ParentChange::Clear) {
+                $record = $record->with($field->key, null);
+                $this->tripped[$guard->key] = true;
+            }
+        }
+
+        return $record;
+    }
+
+    private function trip(Guard $guard): void
+    {
+        $this->tripped[$guard->key] = true;
+        $this->refuse($guard->field, $guard->say($this->type->fields[$guard->field]));
+    }
+
+    private function scopeOf(Record $record): EventScope
+    {
+        return new EventScope($this->event, $this->type, $this->before, $record, $this->viewer);
     }
 
     /** @return list<array{field: string, reason: string}> required fields that the settled record leaves empty, or that the event emptied */
@@ -55,6 +106,13 @@ final class Arrival
             $needed = $field->required && ($this->before === null || $this->before->value($field->key) !== null);
             if ($needed && $settled->value($field->key) === null) {
                 $missing[] = ['field' => $field->key, 'reason' => sprintf('%s must not be empty.', $field->label)];
+            }
+        }
+
+        foreach ($this->guards->inForce($this->scopeOf($settled), Effect::Required) as $guard) {
+            if ($settled->value($guard->field) === null && ! in_array($guard->field, array_column($missing, 'field'), true)) {
+                $this->tripped[$guard->key] = true;
+                $missing[] = ['field' => $guard->field, 'reason' => $guard->say($this->type->fields[$guard->field])];
             }
         }
 
@@ -106,7 +164,7 @@ final class Arrival
             if ($field->default === null || $record->value($field->key) !== null) {
                 continue;
             }
-            $value = $field->default->value(new EventScope($this->event, $this->type, null, $record, $this->viewer), new Warnings);
+            $value = $field->default->value($this->scopeOf($record), new Warnings);
             try {
                 $record = Record::isEmpty($value) ? $record : $record->with($field->key, $field->kind->fit($value, $field, $this->viewer, byRule: true));
             } catch (Misfit $misfit) {

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Sorvel\Core\Engine;
 
 use Sorvel\Core\Feel\Formula;
+use Sorvel\Core\Guard\Guards;
 use Sorvel\Core\Model\RecordStore;
 use Sorvel\Core\Model\Rulebook;
 use Sorvel\Core\Model\Viewer;
@@ -33,21 +34,22 @@ final class Engine
             throw new \OutOfBoundsException(sprintf('There is no record "%s".', $event->id));
         }
         $viewer = new Viewer($this->rulebook, $store);
-        $arrival = new Arrival($event, $type, $before, $viewer);
+        $guards = new Guards($this->rulebook->guardsOn($type->key), $viewer);
+        $arrival = new Arrival($event, $type, $before, $viewer, $guards);
         [$record, $refused, $problems] = $arrival->take();
-        $run = new Settling($event, $type, $before, $record, $viewer, $level === TraceLevel::Full, $probes);
+        $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full, $probes);
         if ($refused === []) {
             try {
                 $run->settle($this->rulebook->rulesOn($type->key));
             } catch (\Throwable $failure) {
-                $run = new Settling($event, $type, $before, $record, $viewer, $level === TraceLevel::Full);
+                $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full);
                 $problems[] = ['rule' => null, 'field' => null, 'message' => 'The engine failed, and the save went through without rules: '.$failure->getMessage()];
             }
-            $refused = $arrival->missing($run->record());
+            $refused = [...$run->refused(), ...$arrival->missing($run->record())];
             $run->stamp();
             $run->probeRest($this->rulebook->rulesOn($type->key));
         }
 
-        return $run->outcome($refused, $problems);
+        return $run->outcome($refused, $problems, array_keys($arrival->tripped));
     }
 }

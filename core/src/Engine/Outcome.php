@@ -21,6 +21,7 @@ final class Outcome
      * @param  list<array{field: string, before: mixed, after: mixed, rule: string|null}>  $changes  each change in order, plain data; rule null for the event's own
      * @param  array<string, mixed>  $trace  plain data; empty at outcome level
      * @param  array<string, list<mixed>>  $probed  by rule, what the formulas that were asked for came to, plain data
+     * @param  list<string>  $guards  keys of those that turned something down or emptied a field
      */
     public function __construct(
         public readonly ?Record $before,
@@ -34,6 +35,7 @@ final class Outcome
         public readonly array $changes,
         public readonly array $trace,
         public readonly array $probed = [],
+        public readonly array $guards = [],
     ) {
     }
 

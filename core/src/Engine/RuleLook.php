@@ -8,6 +8,7 @@ use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Walk;
 use Sorvel\Core\Feel\Warnings;
+use Sorvel\Core\Guard\Guards;
 use Sorvel\Core\Model\Misfit;
 use Sorvel\Core\Model\Reads;
 use Sorvel\Core\Model\Record;
@@ -54,6 +55,7 @@ final class RuleLook
         private readonly RecordType $type,
         private readonly EventScope $event,
         private readonly Viewer $viewer,
+        private readonly Guards $guards,
         private readonly bool $full,
     ) {
         $this->scope = new LookScope($rule, $event, $viewer);
@@ -190,6 +192,11 @@ final class RuleLook
             if (! $proposal->keeps) {
                 $this->allow($field->key, $before, $proposal->value);
                 $after = Record::isEmpty($proposal->value) ? null : $proposal->value;
+                $guard = $this->guards->against($field, $after, $this->event);
+                if ($guard !== null) {
+                    $after = $before;
+                    throw new Misfit($guard->reason ?? 'this is not one of the choices that remain.');
+                }
                 if (Record::same($before, $after)) {
                     $why = 'already so';
                     $after = $before;

@@ -7,6 +7,10 @@ namespace Sorvel\Core\Engine;
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Warnings;
+use Sorvel\Core\Guard\Effect;
+use Sorvel\Core\Guard\Guard;
+use Sorvel\Core\Guard\Guards;
+use Sorvel\Core\Guard\ParentChange;
 use Sorvel\Core\Model\Kind\DateTimeKind;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
@@ -45,6 +49,12 @@ final class Settling
     /** @var list<array<string, mixed>> */
     private array $passes = [];
 
+    /** @var array<string, array{field: string, reason: string}> by guard */
+    private array $refused = [];
+
+    /** @var array<string, true> guards that emptied a field or turned the save down */
+    private array $tripped = [];
+
     /** @var array<string, list<mixed>> what the probes came to, by rule */
     private array $probed = [];
 
@@ -58,6 +68,7 @@ final class Settling
         private readonly ?Record $before,
         Record $record,
         private readonly Viewer $viewer,
+        private readonly Guards $guards,
         private readonly bool $full,
         private readonly array $probes = [],
     ) {
@@ -125,10 +136,13 @@ final class Settling
                 continue;
             }
             $this->probe($rule);
-            $look = new RuleLook($rule, $this->type, $this->scope, $this->viewer, $this->full);
+            $look = new RuleLook($rule, $this->type, $this->scope, $this->viewer, $this->guards, $this->full);
             $look->run();
             $this->since[$rule->key] = $this->record();
             $this->take($rule->key, $look);
+            if ($look->changes !== []) {
+                $this->limit($rule->key);
+            }
             $due[] = ['rule' => $rule->key, 'why' => $why, ...$look->trace];
             if ($look->changes !== []) {
                 $changed[] = $rule->key;
@@ -181,6 +195,30 @@ final class Settling
                 $this->viewer->reads->take();
             }
         }, $this->probes[$rule->key]);
+    }
+
+    /** What a rule has changed may leave another field with a value that its limited choices no longer hold. */
+    private function limit(string $rule): void
+    {
+        foreach ($this->guards->limiting() as $limiting) {
+            $field = $this->type->fields[$limiting->field];
+            $value = $this->record()->value($field->key);
+            $guard = $this->guards->against($field, $value, $this->scope);
+            if ($guard?->onParentChange === ParentChange::Refuse) {
+                $this->refused[$guard->key] = ['field' => $field->key, 'reason' => $guard->say($field)];
+                $this->tripped[$guard->key] = true;
+            } elseif ($guard?->onParentChange === ParentChange::Clear) {
+                $this->scope->becomes($this->record()->with($field->key, null));
+                $this->changes[] = ['field' => $field->key, 'before' => Record::plain($value), 'after' => null, 'rule' => $rule];
+                $this->tripped[$guard->key] = true;
+            }
+        }
+    }
+
+    /** @return list<array{field: string, reason: string}> choices that rules left without ground, where that is not allowed */
+    public function refused(): array
+    {
+        return array_values($this->refused);
     }
 
     /** @return array<string, mixed>|null */
@@ -263,9 +301,11 @@ final class Settling
     /**
      * @param  list<array{field: string, reason: string}>  $refused
      * @param  list<array{rule: string|null, field: string|null, message: string}>  $problems  found outside the passes
+     * @param  list<string>  $tripped  guards that were met outside the passes
      */
-    public function outcome(array $refused, array $problems): Outcome
+    public function outcome(array $refused, array $problems, array $tripped): Outcome
     {
+        $tripped = array_values(array_unique([...$tripped, ...array_map(strval(...), array_keys($this->tripped))]));
         $isRefused = $refused !== [];
         $problems = [...$problems, ...$this->problems];
         $trace = $this->full ? [
@@ -275,8 +315,20 @@ final class Settling
             'changes' => $this->changes,
             'refused' => $refused,
             'problems' => $problems,
+            'guards' => $this->standing($tripped),
         ] : [];
 
-        return new Outcome($this->before, $isRefused ? $this->before ?? $this->arrived : $this->record(), $refused, $problems, $this->rules, $this->rows, $this->cells, $this->tableRows, $isRefused ? [] : $this->changes, $trace, $this->probed);
+        return new Outcome($this->before, $isRefused ? $this->before ?? $this->arrived : $this->record(), $refused, $problems, $this->rules, $this->rows, $this->cells, $this->tableRows, $isRefused ? [] : $this->changes, $trace, $this->probed, $tripped);
+    }
+
+    /**
+     * The guards in force on the settled record, for a trace and for the page that shows it.
+     *
+     * @param  list<string>  $tripped
+     * @return list<array{guard: string, field: string, effect: string, reason: string|null, tripped: bool}>
+     */
+    private function standing(array $tripped): array
+    {
+        return array_map(fn (Guard $g): array => ['guard' => $g->key, 'field' => $g->field, 'effect' => $g->effect->value, 'reason' => $g->reason, 'tripped' => in_array($g->key, $tripped, true)], $this->guards->inForce($this->scope, ...Effect::cases()));
     }
 }

@@ -47,15 +47,7 @@ final class RuleBuilder
     /** @param  array<string, mixed>  $r */
     public function rule(array $r, string $path): ?Rule
     {
-        $on = [];
-        foreach ((array) $r['on'] as $i => $key) {
-            $type = $this->types[$key] ?? null;
-            if ($type === null) {
-                $this->book->error($path.'/on'.(is_array($r['on']) ? '/'.$i : ''), sprintf('There is no type "%s".', $key));
-            } else {
-                $on[] = $type;
-            }
-        }
+        $on = $this->book->typesOf($r['on'], $path.'/on', $this->types);
         if ($on === []) {
             return null;
         }
@@ -163,15 +155,8 @@ final class RuleBuilder
     {
         $found = null;
         foreach ($this->on as $type) {
-            $field = $type->fields[$key] ?? null;
-            if ($field === null) {
-                $near = Nearest::to($key, array_map(strval(...), array_keys($type->fields)));
-                $this->book->error($path, sprintf('%s has no field "%s"%s', $type->title, $key, $near === null ? '.' : '; did you mean "'.$near.'"?'));
-            }
+            $field = $this->book->fieldOf($type, $key, $path, $writes);
             $found ??= $field;
-            if ($field !== null) {
-                $this->book->mention($path, $field, null, $writes);
-            }
         }
 
         return $found;

@@ -12,6 +12,7 @@ use Sorvel\Core\Finding\FormulaCheck;
 use Sorvel\Core\Finding\KnownType;
 use Sorvel\Core\Finding\Mention;
 use Sorvel\Core\Finding\Names;
+use Sorvel\Core\Guard\Guard;
 use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\Person;
 use Sorvel\Core\Model\RecordType;
@@ -89,7 +90,7 @@ final class RulebookBuilder
     /** @param  array<array-key, mixed>  $tree */
     private function rulebook(array $tree): Rulebook
     {
-        foreach (['guards' => 'Guards', 'mirrors' => 'Mirrors'] as $key => $words) {
+        foreach (['mirrors' => 'Mirrors'] as $key => $words) {
             if (($tree[$key] ?? []) !== []) {
                 $this->unsupported('/'.$key, $words.' are');
             }
@@ -104,11 +105,12 @@ final class RulebookBuilder
         $tables = $this->tables($tree['tables'] ?? [], $types, $people, $teams);
         (new TypeBuilder($this))->checkDefaults($tree['types'] ?? [], $types, fn (RecordType $t): Names => Names::ofRecord($t, $types, $people, $teams, $tables));
         $rules = $this->rules($tree['rules'] ?? [], $types, $people, $teams, $tables);
+        $guards = $this->guards($tree['guards'] ?? [], fn (RecordType $t): Names => Names::ofRecord($t, $types, $people, $teams, $tables), $types);
         if ($this->errors !== []) {
             throw new InvalidInput($this->errors);
         }
 
-        return new Rulebook((string) $tree['desk'], (string) $tree['title'], $timezone, $teams, $people, $types, $tables, $rules);
+        return new Rulebook((string) $tree['desk'], (string) $tree['title'], $timezone, $teams, $people, $types, $tables, $rules, $guards);
     }
 
     public function error(string $path, string $message, ?FeelError $at = null): void
@@ -282,6 +284,60 @@ final class RulebookBuilder
         }
 
         return $rules;
+    }
+
+    /**
+     * @param  list<array<string, mixed>>  $list
+     * @param  \Closure(RecordType): Names  $namesOf
+     * @param  array<string, RecordType>  $types
+     * @return array<string, Guard>
+     */
+    private function guards(array $list, \Closure $namesOf, array $types): array
+    {
+        $guards = [];
+        foreach ($list as $i => $g) {
+            $guard = (new GuardBuilder($this, $namesOf, $types))->guard($g, '/guards/'.$i);
+            if ($this->isNew('/guards/'.$i, $g['key'], $guards, 'a guard') && $guard !== null) {
+                $guards[$guard->key] = $guard;
+            }
+        }
+
+        return $guards;
+    }
+
+    /**
+     * The types that a part is on; what is not there is an error.
+     *
+     * @param  string|list<string>  $on
+     * @param  array<string, RecordType>  $types
+     * @return list<RecordType>
+     */
+    public function typesOf(string|array $on, string $path, array $types): array
+    {
+        $found = [];
+        foreach ((array) $on as $i => $key) {
+            if (isset($types[$key])) {
+                $found[] = $types[$key];
+            } else {
+                $this->error($path.(is_array($on) ? '/'.$i : ''), sprintf('There is no type "%s".', $key));
+            }
+        }
+
+        return $found;
+    }
+
+    /** The field that a scalar of the tree names. */
+    public function fieldOf(RecordType $type, string $key, string $path, bool $writes = false): ?Field
+    {
+        $field = $type->fields[$key] ?? null;
+        if ($field === null) {
+            $near = Nearest::to($key, array_map(strval(...), array_keys($type->fields)));
+            $this->error($path, sprintf('%s has no field "%s"%s', $type->title, $key, $near === null ? '.' : '; did you mean "'.$near.'"?'));
+        } else {
+            $this->mention($path, $field, null, $writes);
+        }
+
+        return $field;
     }
 
     public function checkYesNo(string $path, Formula $formula, Names $names): void

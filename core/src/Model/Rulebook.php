@@ -6,6 +6,7 @@ namespace Sorvel\Core\Model;
 
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\UnaryTests;
+use Sorvel\Core\Guard\Guard;
 use Sorvel\Core\Rule\Rule;
 use Sorvel\Core\Table\Table;
 
@@ -14,6 +15,9 @@ final class Rulebook
 {
     /** @var array<string, list<Rule>> enabled rules by type, in running order */
     private array $rulesByType = [];
+
+    /** @var array<string, list<Guard>> by type */
+    private array $guardsByType = [];
 
     /** @var array<string, string> person key to key of the first team with them in it */
     private array $teamOf = [];
@@ -24,6 +28,7 @@ final class Rulebook
      * @param  array<string, RecordType>  $types
      * @param  array<string, Table>  $tables
      * @param  array<string, Rule>  $rules  in running order
+     * @param  array<string, Guard>  $guards
      */
     public function __construct(
         public readonly string $desk,
@@ -34,7 +39,13 @@ final class Rulebook
         public readonly array $types,
         public readonly array $tables,
         public readonly array $rules,
+        public readonly array $guards = [],
     ) {
+        foreach ($guards as $guard) {
+            foreach ($guard->on as $type) {
+                $this->guardsByType[$type][] = $guard;
+            }
+        }
         foreach ($rules as $rule) {
             foreach ($rule->enabled ? $rule->on : [] as $type) {
                 $this->rulesByType[$type][] = $rule;
@@ -51,6 +62,12 @@ final class Rulebook
     public function rulesOn(string $type): array
     {
         return $this->rulesByType[$type] ?? [];
+    }
+
+    /** @return list<Guard> */
+    public function guardsOn(string $type): array
+    {
+        return $this->guardsByType[$type] ?? [];
     }
 
     /** @return array{list<Formula>, list<UnaryTests>} every formula and test in it */
@@ -74,6 +91,9 @@ final class Rulebook
             foreach ($rule->lookUps as $lookUp) {
                 array_push($formulas, $lookUp->value, $lookUp->use);
             }
+        }
+        foreach ($this->guards as $guard) {
+            array_push($formulas, $guard->when, $guard->only);
         }
         foreach ($rows as $row) {
             array_push($tests, ...$row->if);

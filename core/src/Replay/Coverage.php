@@ -26,8 +26,14 @@ final class Coverage
     /** @var array<string, array<int, int>> */
     private array $tables = [];
 
+    /** @var array<string, int> */
+    private array $guards = [];
+
     public function take(Outcome $outcome): void
     {
+        foreach ($outcome->guards as $guard) {
+            $this->guards[$guard] = ($this->guards[$guard] ?? 0) + 1;
+        }
         foreach ($outcome->rules as $rule => $status) {
             $this->started[$rule] = ($this->started[$rule] ?? 0) + 1;
             $this->acted[$rule] = ($this->acted[$rule] ?? 0) + ($status === RuleStatus::Acted || $status === RuleStatus::NoEffect ? 1 : 0);
@@ -48,7 +54,7 @@ final class Coverage
         }
     }
 
-    /** @return array{rules: list<array<string, mixed>>, tables: list<array<string, mixed>>} plain data */
+    /** @return array{rules: list<array<string, mixed>>, tables: list<array<string, mixed>>, guards: list<array{key: string, tripped: int}>} plain data */
     public function toArray(Rulebook $rulebook): array
     {
         $rules = [];
@@ -68,7 +74,9 @@ final class Coverage
             $tables[] = ['key' => $key, 'rows' => $rows];
         }
 
-        return ['rules' => $rules, 'tables' => $tables];
+        $guards = array_map(fn (string $key): array => ['key' => $key, 'tripped' => $this->guards[$key] ?? 0], array_map(strval(...), array_keys($rulebook->guards)));
+
+        return ['rules' => $rules, 'tables' => $tables, 'guards' => $guards];
     }
 
     /** @return array<int, array<int, int>> by row and column of a rule's checks: 1 seen holding, 2 seen failing, 3 both */

@@ -16,6 +16,7 @@ use Sorvel\Core\Engine\Outcome;
 use Sorvel\Core\Engine\RuleStatus;
 use Sorvel\Core\Engine\TraceLevel;
 use Sorvel\Core\Format\Nearest;
+use Sorvel\Core\Guard\Choices;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\Rulebook;
@@ -90,6 +91,39 @@ final class Desk
         }
 
         return (new Engine($this->rulebook()))->handle($event, $store, TraceLevel::Full);
+    }
+
+    /**
+     * What remains to choose from in a field, with the values given but not saved.
+     *
+     * @param  array<string, mixed>  $values
+     * @return array{options: list<string>|null, records: list<array{id: string, name: string}>|null} options of a choice, or at most 50 records of a reference
+     */
+    public function choices(?string $id, ?string $type, array $values, string $field, string $words, ?string $by): array
+    {
+        $at = $this->clock->now();
+        $store = $this->store($at);
+        $record = $id === null ? null : ($store->find($id) ?? throw self::nothing($id));
+        $of = $this->type($record->type ?? (string) $type);
+        $event = $record === null ? Event::created($of->key, ($of->short ?? 'N').'-new', $values, $by, $at->format(\DATE_ATOM)) : Event::changed($of->key, $record->id, $values, $by, $at->format(\DATE_ATOM));
+        $limited = $of->fields[$field] ?? throw new Problem(422, 'There is no such field.', '', [['pointer' => '/field', 'detail' => sprintf('%s has no field "%s".', $of->title, mb_strimwidth($field, 0, 40, '…'))]]);
+        $choices = new Choices($this->rulebook(), $store, $event);
+        if ($limited->to === null) {
+            return ['options' => $choices->among($field, array_map(strval(...), array_keys($limited->options))), 'records' => null];
+        }
+        $found = [];
+        foreach ($this->records->namesInPages($limited->to, $words) as $page) {
+            // fetched as a set, so that judging each costs no query
+            $store->findMany(array_keys($page));
+            foreach ($choices->among($field, array_map(strval(...), array_keys($page))) as $one) {
+                $found[] = ['id' => $one, 'name' => $page[$one]];
+            }
+            if (count($found) >= 50) {
+                break;
+            }
+        }
+
+        return ['options' => null, 'records' => array_slice($found, 0, 50)];
     }
 
     public function ticket(string $id): StoredRecord

@@ -109,6 +109,25 @@ final class Records
     }
 
     /**
+     * All records of a type that fit the words, by name, a few hundred at a time; at most 20,000 are gone through.
+     *
+     * @return iterable<array<string, string>> names by id
+     */
+    public function namesInPages(string $type, string $words): iterable
+    {
+        for ($page = 0; $page < 40; $page++) {
+            /** @var array<string, string> $names */
+            $names = $this->database->fetchAllKeyValue(sprintf('SELECT id, name FROM record WHERE type = ? AND (LOWER(name) LIKE ? OR id = ?) ORDER BY name, id LIMIT 500 OFFSET %d', $page * 500), [$type, '%'.self::like(mb_strtolower($words)).'%', $words]);
+            if ($names !== []) {
+                yield $names;
+            }
+            if (count($names) < 500) {
+                return;
+            }
+        }
+    }
+
+    /**
      * @param  list<string>  $ids
      * @return array<string, string> by id
      */

@@ -62,6 +62,18 @@ final class TicketController
         return new JsonResponse($this->shown($this->desk->dryRun(null, $body->text('type'), $body->map('values'), $this->person->key())));
     }
 
+    #[Route('/api/tickets/choices', methods: ['POST'], priority: 1)]
+    public function choices(Request $request): JsonResponse
+    {
+        $body = Body::of($request);
+        $id = $body->textOrNull('id');
+        if ($id !== null) {
+            $this->desk->ticket($id);
+        }
+
+        return new JsonResponse($this->desk->choices($id, $body->textOrNull('type'), $body->map('values'), $body->text('field'), $body->textOrNull('q') ?? '', $this->person->key()));
+    }
+
     #[Route('/api/tickets/{id}', methods: ['GET'])]
     public function read(string $id): JsonResponse
     {

@@ -28,11 +28,12 @@ export type DryRun = Schemas['DryRun'];
 export type Run = Schemas['Run'];
 export type RunWithTrace = Schemas['RunWithTrace'];
 export type TextPart = Schemas['TextPart'];
+export type GuardInForce = Schemas['GuardInForce'];
 export type Mention = Schemas['Mention'];
 export type Probe = Schemas['Probe'];
 export type ConditionPart = Schemas['ConditionPart'];
 export type InputError = Schemas['InputError'];
-export type Kind = 'rules' | 'tables' | 'samples';
+export type Kind = 'rules' | 'tables' | 'guards' | 'samples';
 
 /** A refusal by the server: what is wrong, how to mend it, and where. */
 export class Problem extends Error {
@@ -137,6 +138,12 @@ export const api = {
     call<SavedTicket>('POST', '/api/tickets', { type, values }),
   changeTicket: (id: string, values: Record<string, unknown>, read: number) =>
     call<SavedTicket>('PATCH', `/api/tickets/${at(id)}`, { values }, version(read)),
+  choices: (of: { id: string | null; type: string; values: Record<string, unknown>; field: string; q: string }) =>
+    call<{ options: string[] | null; records: { id: string; name: string }[] | null }>(
+      'POST',
+      '/api/tickets/choices',
+      of,
+    ),
   dryRun: (id: string | null, type: string, values: Record<string, unknown>) =>
     id === null
       ? call<DryRun>('POST', '/api/tickets/dry-run', { type, values })

@@ -87,6 +87,17 @@ export interface RuleTree {
   rows: RowTree[];
 }
 
+export interface GuardTree {
+  key: string;
+  on: string | string[];
+  field: string;
+  effect: 'read_only' | 'required' | 'hidden' | 'choices';
+  when?: Cell;
+  only?: Cell;
+  on_parent_change?: 'clear' | 'keep' | 'refuse';
+  reason?: string;
+}
+
 export interface ExpectTree {
   acted?: string[];
   still?: string[];
@@ -150,7 +161,7 @@ export const settable = (type: TypeTree | undefined): FieldTree[] =>
 /** Texts of more than a line, which have a place of their own. */
 export const isLong = (field: FieldTree): boolean => field.type === 'long_text' || field.type === 'rich_text';
 
-export const typesOf = (rule: RuleTree): string[] => (Array.isArray(rule.on) ? rule.on : [rule.on]);
+export const typesOf = (rule: { on: string | string[] }): string[] => (Array.isArray(rule.on) ? rule.on : [rule.on]);
 
 export const changeKind = (change: ChangeTree): 'set' | 'add' | 'clear' =>
   change.set !== undefined ? 'set' : change.add !== undefined ? 'add' : 'clear';

@@ -346,6 +346,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/tickets/choices': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** What remains to choose from in a field with limited choices, with values that are not saved yet. Give id, or type for a new ticket. */
+    post: operations['listChoices'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/tickets/dry-run': {
     parameters: {
       query?: never;
@@ -546,7 +563,7 @@ export interface components {
     };
     Part: {
       /** @enum {string} */
-      kind: 'desk' | 'types' | 'rules' | 'tables' | 'samples';
+      kind: 'desk' | 'types' | 'rules' | 'tables' | 'guards' | 'samples';
       key: string;
       version: number;
       tree: components['schemas']['Tree'];
@@ -589,6 +606,7 @@ export interface components {
       types: components['schemas']['Part'][];
       tables: components['schemas']['Part'][];
       rules: components['schemas']['Part'][];
+      guards: components['schemas']['Part'][];
       samples: components['schemas']['Part'][];
       tickets: number;
     };
@@ -708,6 +726,17 @@ export interface components {
       changes: components['schemas']['FieldChange'][];
       refused: components['schemas']['Refusal'][];
       problems: components['schemas']['RuleProblem'][];
+      /** @description Guards in force on the settled record; missing in runs from before there were guards */
+      guards?: components['schemas']['GuardInForce'][];
+    };
+    GuardInForce: {
+      guard: string;
+      field: string;
+      /** @enum {string} */
+      effect: 'read_only' | 'required' | 'hidden' | 'choices';
+      reason: string | null;
+      /** @description Whether it turned something down or emptied a field */
+      tripped: boolean;
     };
     ReplayedStep: {
       acted: string[];
@@ -739,6 +768,10 @@ export interface components {
       };
       samples: components['schemas']['ReplayedSample'][];
       coverage: {
+        guards: {
+          key: string;
+          tripped: number;
+        }[];
         rules: {
           key: string;
           started: number;
@@ -866,7 +899,7 @@ export interface components {
     };
   };
   parameters: {
-    Kind: 'rules' | 'tables' | 'samples';
+    Kind: 'rules' | 'tables' | 'guards' | 'samples';
     Id: string;
     /** @description The version read, in quotes. */
     IfMatch: string;
@@ -1212,7 +1245,7 @@ export interface operations {
         'application/json': {
           change?: {
             /** @enum {string} */
-            kind: 'rules' | 'tables' | 'samples';
+            kind: 'rules' | 'tables' | 'guards' | 'samples';
             key: string;
             tree: components['schemas']['Tree'];
           } | null;
@@ -1565,6 +1598,46 @@ export interface operations {
           'application/json': components['schemas']['SavedTicket'];
         };
       };
+      422: components['responses']['Problem'];
+    };
+  };
+  listChoices: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          id?: string | null;
+          type?: string | null;
+          values: components['schemas']['ValueMap'];
+          field: string;
+          q?: string | null;
+        };
+      };
+    };
+    responses: {
+      /** @description Options of a choice */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            options: string[] | null;
+            records:
+              | {
+                  id: string;
+                  name: string;
+                }[]
+              | null;
+          };
+        };
+      };
+      404: components['responses']['Problem'];
       422: components['responses']['Problem'];
     };
   };

@@ -6,6 +6,7 @@ import { SessionGate, useMay, usePerson, useSignOut } from './session';
 import { WorkshopProvider } from './workshop';
 
 const RuleSheet = lazy(() => import('../screens/RuleSheet').then((m) => ({ default: m.RuleSheet })));
+const Guards = lazy(() => import('../screens/Guards'));
 const Tickets = lazy(() => import('../screens/Tickets'));
 const Fields = lazy(() => import('../screens/Fields'));
 const Tables = lazy(() => import('../screens/Tables'));
@@ -87,6 +88,8 @@ const router = createBrowserRouter([
         children: [
           { path: '/rulebook', element: <Rulebook /> },
           { path: '/rulebook/:key', element: <RuleSheet /> },
+          { path: '/guards', element: <Guards /> },
+          { path: '/guards/:key', element: <Guards /> },
           { path: '/fields', element: <Fields /> },
           { path: '/tables', element: <Tables /> },
           { path: '/tables/:key', element: <TableSheet /> },

@@ -33,6 +33,7 @@ function Rail() {
           {entry('/tables', 'Tables', shop.tables.length)}
           {heading('Decide')}
           {entry('/rulebook', 'Rulebook', shop.rules.length)}
+          {entry('/guards', 'Guards', shop.guards.length)}
           {heading('Prove')}
           {entry('/samples', 'Samples', shop.samples.length)}
           {heading('Release')}
@@ -161,6 +162,7 @@ const PLACES: Record<string, string> = {
   f: '/fields',
   b: '/tables',
   r: '/rulebook',
+  d: '/guards',
   s: '/samples',
   e: '/editions',
   t: '/tickets',

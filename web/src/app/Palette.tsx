@@ -1,6 +1,7 @@
 import { Command } from 'cmdk';
 import { Dialog } from 'radix-ui';
 import { useNavigate } from 'react-router';
+import { sayGuard } from './sayGuard';
 import { useMay } from './session';
 import { useMaybeWorkshop } from './workshop';
 
@@ -50,10 +51,14 @@ export function Palette({ open, onOpen, onPublish }: Props) {
                   navigate(`/samples/${s.part.key}`);
                 }),
               )}
+              {shop?.guards.map(({ tree }) =>
+                item(sayGuard(tree, shop.lexicon), 'guard', () => navigate(`/guards/${tree.key}`)),
+              )}
               {shop?.tables.map(({ tree }) => item(tree.title, 'table', () => navigate(`/tables/${tree.key}`)))}
               {shop &&
                 [
                   ['Rulebook', '/rulebook'],
+                  ['Guards', '/guards'],
                   ['Fields', '/fields'],
                   ['Tables', '/tables'],
                   ['Samples', '/samples'],

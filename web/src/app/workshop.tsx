@@ -13,7 +13,7 @@ import {
   type SavedPart,
   type TracedStep,
 } from '../api/client';
-import type { RuleTree, SampleTree, TableTree, TypeTree } from '../api/trees';
+import type { GuardTree, RuleTree, SampleTree, TableTree, TypeTree } from '../api/trees';
 import { Lexicon } from './lexicon';
 
 export const PROVES: [SampleTree['proves'], string][] = [
@@ -44,6 +44,7 @@ interface Workshop {
   lexicon: Lexicon;
   rules: { part: Part; tree: RuleTree }[];
   tables: { part: Part; tree: TableTree }[];
+  guards: { part: Part; tree: GuardTree }[];
   types: TypeTree[];
   samples: NumberedSample[];
   replay: Replay | undefined;
@@ -100,7 +101,7 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
   const stamp = useMemo(
     () =>
       draft
-        ? [...draft.rules, ...draft.tables, ...draft.samples, ...draft.types]
+        ? [...draft.rules, ...draft.tables, ...draft.guards, ...draft.samples, ...draft.types]
             .map((p) => `${p.key}:${p.version}`)
             .join(' ')
         : '',
@@ -203,6 +204,7 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
     lexicon: lexicon.with(given),
     rules: draft.rules.map((part) => ({ part, tree: part.tree as unknown as RuleTree })),
     tables: draft.tables.map((part) => ({ part, tree: part.tree as unknown as TableTree })),
+    guards: draft.guards.map((part) => ({ part, tree: part.tree as unknown as GuardTree })),
     types: draft.types.map((part) => part.tree as unknown as TypeTree),
     samples: numbered,
     replay,

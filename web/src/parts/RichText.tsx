@@ -2,7 +2,6 @@ import { useEffect, useRef } from 'react';
 
 /** Marked-up text as the server keeps it: it takes out all but plain marks, whoever writes. */
 export function RichText({ html }: { html: string }) {
-  // biome-ignore lint/security/noDangerouslySetInnerHtml: sanitised where it is stored
   return <div className="rich" dangerouslySetInnerHTML={{ __html: html }} />;
 }
 
@@ -57,7 +56,6 @@ export function RichTextEditor({ html, label, invalid, onChange }: Props) {
           </button>
         ))}
       </div>
-      {/* biome-ignore lint/a11y/useSemanticElements: an input holds no marks */}
       <div
         ref={box}
         className="rich min-h-[84px] px-2 py-1 outline-none"

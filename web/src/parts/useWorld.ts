@@ -6,8 +6,15 @@ import { useWorkshop } from '../app/workshop';
 import type { World } from './complete';
 import { sayProbe } from './sayProbe';
 
-/** What the formulas of a rule, or the cells of a table, may name. */
-export function useWorld(rule: RuleTree | null, table: TableTree | null = null): World {
+/** A part of the rulebook whose formulas stand on records: a rule, or with an empty key a guard. */
+interface Standing {
+  key: string;
+  on: string | string[];
+  look_ups?: RuleTree['look_ups'];
+}
+
+/** What the formulas of a rule or a guard, or the cells of a table, may name. */
+export function useWorld(rule: Standing | null, table: TableTree | null = null): World {
   const { lexicon, tables, inHand, step, stamp } = useWorkshop();
   const { data } = useQuery({ queryKey: ['functions'], queryFn: api.functions, staleTime: Number.POSITIVE_INFINITY });
   const inputs = (table?.inputs ?? []).map((input) => {
@@ -18,7 +25,7 @@ export function useWorld(rule: RuleTree | null, table: TableTree | null = null):
   const asked = JSON.stringify([rule, sample, step, stamp]);
   const latest = useRef({ rule, lexicon });
   latest.current = { rule, lexicon };
-  const key = rule?.key ?? null;
+  const key = rule && rule.key !== '' ? rule.key : null;
   const ask = useCallback(
     async (formulas: string[]): Promise<Probe[]> =>
       key === null ? [] : (await api.probe({ rule: key, tree: latest.current.rule, formulas, sample, step })).probes,
@@ -38,7 +45,7 @@ export function useWorld(rule: RuleTree | null, table: TableTree | null = null):
   );
   return {
     tell,
-    probe: { key: asked, ask },
+    ...(key === null ? {} : { probe: { key: asked, ask } }),
     fields: rule ? fieldsOf(lexicon.type(typesOf(rule)[0] ?? '')) : inputs,
     lookUps: (rule?.look_ups ?? []).map((l) => ({ name: l.name, value: String(l.value) })),
     tables: rule

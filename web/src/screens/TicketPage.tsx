@@ -10,6 +10,7 @@ import { useMay } from '../app/session';
 import { useMaybeWorkshop } from '../app/workshop';
 import { ProblemNote } from '../parts/ProblemNote';
 import { TraceView } from '../parts/TraceView';
+import { type GuardsOf, useChoices, useGuards } from '../parts/useGuards';
 import { PercentBar, ValueEditor } from '../parts/ValueEditor';
 
 /** What the rules would make of what is being typed. */
@@ -61,13 +62,30 @@ interface FormProps {
   run: DryRun | undefined;
   problem: Problem | null;
   records: Map<string, { id: string; name: string }[]>;
+  guards: GuardsOf;
   onEdit: (key: string, value: unknown) => void;
-  isNew: boolean;
+  /** The ticket; null while it is a new one. */
+  id: string | null;
 }
 
-function Fields({ type, values, edits, view, lexicon, run, problem, records, onEdit, isNew }: FormProps) {
+/** An editor whose choices are those that remain. */
+function Limited(props: {
+  id: string | null;
+  type: string;
+  edits: Values;
+  isLimited: boolean;
+  editor: React.ComponentProps<typeof ValueEditor>;
+}) {
+  const { field, records } = useChoices(props.id, props.type, props.edits, props.editor.field, props.isLimited);
+  return <ValueEditor {...props.editor} field={field} {...(records ? { records } : {})} />;
+}
+
+function Fields({ type, values, edits, view, lexicon, run, problem, records, guards, onEdit, id }: FormProps) {
   const [open, setOpen] = useState<string | null>(null);
-  const fields = settable(type).filter((f) => f.key !== 'state' && f.key !== 'title' && !isLong(f));
+  const isNew = id === null;
+  const fields = settable(type).filter(
+    (f) => f.key !== 'state' && f.key !== 'title' && !isLong(f) && !guards.hidden(f.key),
+  );
   const byRule = new Map(run?.changes.filter((c) => c.rule !== null).map((c) => [c.field, c]));
   const wrong = (key: string): string | undefined =>
     problem?.errors.find((e) => e.pointer === `/values/${key}`)?.detail ??
@@ -77,25 +95,45 @@ function Fields({ type, values, edits, view, lexicon, run, problem, records, onE
     const value = edited ? edits[field.key] : values[field.key];
     const after = byRule.get(field.key);
     const mistake = wrong(field.key);
-    const editing = open === field.key || (isNew && !after);
+    const locked = guards.locked(field.key);
+    const needed = guards.needed(field.key);
+    const editing = locked === null && (open === field.key || (isNew && !after));
     return (
       <div
         key={field.key}
         className="grid min-h-9 grid-cols-[104px_minmax(0,1fr)] items-center gap-2 border-b border-line py-1"
         data-test={`field-${field.key}`}
       >
-        <span className="soft text-[13px]">{field.label}</span>
+        <span className="soft text-[13px]">
+          {field.label}
+          {needed && (
+            <b className="ml-1 text-ink" title={needed}>
+              needed
+            </b>
+          )}
+        </span>
         <div onBlur={(e) => !e.currentTarget.contains(e.relatedTarget) && open === field.key && setOpen(null)}>
           {editing ? (
-            <ValueEditor
-              field={field}
-              value={value}
-              lexicon={lexicon}
-              records={field.to ? (records.get(field.to) ?? []) : []}
-              invalid={mistake !== undefined}
-              autoFocus={!isNew}
-              onChange={(next) => onEdit(field.key, next)}
+            <Limited
+              id={id}
+              type={type.key}
+              edits={edits}
+              isLimited={guards.limited(field.key)}
+              editor={{
+                field,
+                value,
+                lexicon,
+                records: field.to ? (records.get(field.to) ?? []) : [],
+                invalid: mistake !== undefined,
+                autoFocus: !isNew,
+                onChange: (next) => onEdit(field.key, next),
+              }}
             />
+          ) : locked !== null ? (
+            <span data-test={`locked-${field.key}`}>
+              {value === undefined || value === null ? <span className="soft">–</span> : lexicon.say(value, field)}
+              <span className="soft block text-[12.5px]">{locked}</span>
+            </span>
           ) : (
             <button
               type="button"
@@ -438,6 +476,7 @@ export function TicketPage({ id, view }: { id: string; view: DeskView }) {
   const type = view.lexicon.type(ticket?.type ?? '');
   const dry = useDryRun(id, ticket?.type ?? '', edits);
   const records = useReferred(type);
+  const guards = useGuards(id, ticket?.type ?? '', ticket?.version ?? 0, dry.run);
   if (query.isError) {
     const why = Problem.of(query.error);
     return (
@@ -488,7 +527,7 @@ export function TicketPage({ id, view }: { id: string; view: DeskView }) {
     }
   };
   const state = String(ticket.values.state ?? '');
-  const long = type.fields.filter(isLong);
+  const long = type.fields.filter((f) => isLong(f) && !guards.hidden(f.key));
   const created = moment(ticket.created_at, view.desk.timezone);
   const title = 'title' in edits ? String(edits.title ?? '') : String(ticket.values.title ?? '');
   const willState = dry.run?.changes.find((c) => c.field === 'state' && c.rule !== null);
@@ -544,21 +583,30 @@ export function TicketPage({ id, view }: { id: string; view: DeskView }) {
             run={dry.run}
             problem={problem ?? dry.problem}
             records={records}
+            guards={guards}
             onEdit={edit}
-            isNew={false}
+            id={id}
           />
         </div>
         {count > 0 && <OnSaving run={dry.run} view={view} lexicon={lexicon} type={type.key} />}
         <ProblemNote problem={problem ?? dry.problem} />
         {long.map((field) => (
-          <div key={field.key} className="mt-4 block">
-            <h2 className="mb-1">{field.label}</h2>
-            <ValueEditor
-              field={field}
-              value={field.key in edits ? edits[field.key] : ticket.values[field.key]}
-              lexicon={lexicon}
-              onChange={(v) => edit(field.key, v)}
-            />
+          <div key={field.key} className="mt-4 block" data-test={`field-${field.key}`}>
+            <h2 className="mb-1">
+              {field.label}
+              {guards.needed(field.key) && <b className="ml-2">needed: {guards.needed(field.key)}</b>}
+              {guards.locked(field.key) && <span className="soft ml-2 font-normal">{guards.locked(field.key)}</span>}
+            </h2>
+            {guards.locked(field.key) ? (
+              <p className="whitespace-pre-wrap">{lexicon.say(ticket.values[field.key], field)}</p>
+            ) : (
+              <ValueEditor
+                field={field}
+                value={field.key in edits ? edits[field.key] : ticket.values[field.key]}
+                lexicon={lexicon}
+                onChange={(v) => edit(field.key, v)}
+              />
+            )}
           </div>
         ))}
       </div>
@@ -598,6 +646,7 @@ export function NewTicket({ type: key, view, onDone }: { type: string; view: Des
   const [edits, setEdits] = useState<Values>({});
   const [problem, setProblem] = useState<Problem | null>(null);
   const dry = useDryRun(null, key, edits);
+  const guards = useGuards(null, key, 0, dry.run);
   const records = useReferred(type);
   if (!type) return null;
   const lexicon = view.lexicon.with({ ...dry.run?.names });
@@ -639,8 +688,9 @@ export function NewTicket({ type: key, view, onDone }: { type: string; view: Des
           run={dry.run}
           problem={problem}
           records={records}
+          guards={guards}
           onEdit={edit}
-          isNew
+          id={null}
         />
         {type.fields.filter(isLong).map((field) => (
           <div key={field.key} className="mt-3 block">

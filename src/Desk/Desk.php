@@ -10,6 +10,7 @@ use Psr\Log\LoggerInterface;
 use Sorvel\App\Edition\Editions;
 use Sorvel\App\Http\Problem;
 use Sorvel\App\Run\Run;
+use Sorvel\Core\Engine\Cascade;
 use Sorvel\Core\Engine\Engine;
 use Sorvel\Core\Engine\Event;
 use Sorvel\Core\Engine\Outcome;
@@ -81,7 +82,7 @@ final class Desk
     public function dryRun(?string $id, ?string $type, array $values, ?string $by): Outcome
     {
         $at = $this->clock->now();
-        $store = $this->store($at);
+        $store = $this->store($at, writes: false);
         if ($id !== null) {
             $record = $store->find($id) ?? throw self::nothing($id);
             $event = Event::changed($record->type, $id, $values, $by, $at->format(\DATE_ATOM));
@@ -102,7 +103,7 @@ final class Desk
     public function choices(?string $id, ?string $type, array $values, string $field, string $words, ?string $by): array
     {
         $at = $this->clock->now();
-        $store = $this->store($at);
+        $store = $this->store($at, writes: false);
         $record = $id === null ? null : ($store->find($id) ?? throw self::nothing($id));
         $of = $this->type($record->type ?? (string) $type);
         $event = $record === null ? Event::created($of->key, ($of->short ?? 'N').'-new', $values, $by, $at->format(\DATE_ATOM)) : Event::changed($of->key, $record->id, $values, $by, $at->format(\DATE_ATOM));
@@ -165,7 +166,8 @@ final class Desk
     private function handle(Event $event, DoctrineStore $store, \DateTimeImmutable $at): SavedEvent
     {
         $start = hrtime(true);
-        $outcome = (new Engine($this->rulebook()))->handle($event, $store, TraceLevel::Full);
+        $outcomes = (new Cascade($this->rulebook()))->run($event, $store);
+        $outcome = $outcomes[0];
         $ms = round((hrtime(true) - $start) / 1e6, 2);
         if ($outcome->isRefused()) {
             throw new Problem(422, 'The ticket was not saved.', 'Nothing was saved and no rule ran. Mend what is listed and save again.', array_map(fn (array $r): array => ['pointer' => '/values/'.$r['field'], 'detail' => $r['reason']], $outcome->refused));
@@ -175,20 +177,29 @@ final class Desk
                 $this->logger->critical('{message}', ['message' => $problem['message'], 'record' => $event->id]);
             }
         }
+        foreach (array_slice($outcomes, 1) as $other) {
+            $store->save($other->record);
+            $this->entities->persist($this->runOf(Event::changed($other->record->type, $other->record->id, [], null, $event->at), $other, $at, 0.0));
+        }
         $store->save($outcome->record);
-        $run = new Run(
-            $event->id, $event->type, $event->kind->value, $event->by, $at, $this->editions->currentNumber(), $event->values,
-            $outcome->before === null ? null : Record::json($outcome->before->values), Record::json($outcome->record->values), $outcome->changes,
-            array_map(fn (RuleStatus $s): string => $s->value, $outcome->rules), $outcome->problems, $outcome->trace, $ms,
-        );
+        $run = $this->runOf($event, $outcome, $at, $ms);
         $this->entities->persist($run);
 
         return new SavedEvent($store->stored($event->id) ?? throw new \LogicException('What was just saved is gone.'), $run);
     }
 
-    private function store(\DateTimeImmutable $at): DoctrineStore
+    private function runOf(Event $event, Outcome $outcome, \DateTimeImmutable $at, float $ms): Run
     {
-        return new DoctrineStore($this->records, $this->rulebook(), $at);
+        return new Run(
+            $event->id, $event->type, $event->kind->value, $event->by, $at, $this->editions->currentNumber(), $event->values,
+            $outcome->before === null ? null : Record::json($outcome->before->values), Record::json($outcome->record->values), $outcome->changes,
+            array_map(fn (RuleStatus $s): string => $s->value, $outcome->rules), $outcome->problems, $outcome->trace, $ms,
+        );
+    }
+
+    private function store(\DateTimeImmutable $at, bool $writes = true): DoctrineStore
+    {
+        return new DoctrineStore($this->records, $this->rulebook(), $at, $writes);
     }
 
     private static function nothing(string $id): Problem

@@ -15,7 +15,7 @@ final class DoctrineStore implements RecordStore
     /** @var array<string, StoredRecord|null> */
     private array $read = [];
 
-    public function __construct(private readonly Records $records, private readonly Rulebook $rulebook, private readonly \DateTimeImmutable $now)
+    public function __construct(private readonly Records $records, private readonly Rulebook $rulebook, private readonly \DateTimeImmutable $now, private readonly bool $writes = true)
     {
     }
 
@@ -34,6 +34,17 @@ final class DoctrineStore implements RecordStore
             if ($this->read[$id] !== null) {
                 $found[$id] = $this->read[$id]->record;
             }
+        }
+
+        return $found;
+    }
+
+    public function referring(string $type, string $field, array $ids): array
+    {
+        $found = $this->records->referring($type, $field, $ids);
+        if ($this->writes) {
+            // they are about to follow, so nobody else may change them meanwhile
+            $this->read = $this->records->findMany($found, $this->rulebook, lock: true) + $this->read;
         }
 
         return $found;

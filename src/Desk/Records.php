@@ -35,11 +35,11 @@ final class Records
      * @param  list<string>  $ids
      * @return array<string, StoredRecord> those found, by id
      */
-    public function findMany(array $ids, Rulebook $rulebook): array
+    public function findMany(array $ids, Rulebook $rulebook, bool $lock = false): array
     {
         $found = [];
         foreach (array_chunk(array_values(array_unique($ids)), 1000) as $chunk) {
-            foreach ($this->database->fetchAllAssociative('SELECT * FROM record WHERE id IN (?)', [$chunk], [ArrayParameterType::STRING]) as $row) {
+            foreach ($this->database->fetchAllAssociative('SELECT * FROM record WHERE id IN (?)'.($lock ? ' ORDER BY id FOR UPDATE' : ''), [$chunk], [ArrayParameterType::STRING]) as $row) {
                 $stored = $this->stored($row, $rulebook);
                 $found[$stored->record->id] = $stored;
             }
@@ -99,6 +99,22 @@ final class Records
             }
         }
         $this->database->executeStatement('UPDATE record_index SET text_value = ? WHERE type = ? AND field = ? AND text_value = ?', [$rename->to, $rename->type, $rename->field, $rename->option]);
+    }
+
+    /**
+     * @param  list<string>  $ids
+     * @return list<string> ids of records of the type whose field refers to one of them, in natural order
+     */
+    public function referring(string $type, string $field, array $ids): array
+    {
+        $found = [];
+        foreach (array_chunk($ids, 1000) as $chunk) {
+            array_push($found, ...array_map(self::string(...), $this->database->fetchFirstColumn('SELECT DISTINCT record FROM record_index WHERE type = ? AND field = ? AND text_value IN (?)', [$type, $field, $chunk], [2 => ArrayParameterType::STRING])));
+        }
+        $found = array_values(array_unique($found));
+        sort($found, SORT_NATURAL);
+
+        return $found;
     }
 
     /** @return list<array{id: string, name: string}> at most 50, by name */
@@ -228,7 +244,7 @@ final class Records
 
             return ['LEFT JOIN record_index s ON s.record = r.id AND s.field = ?', 'CASE s.text_value'.$places.' ELSE 0 END', [$query->sort]];
         }
-        if ($field !== null && in_array($field->type, [FieldType::Number, FieldType::Percent], true)) {
+        if ($field !== null && in_array($field->behavesAs(), [FieldType::Number, FieldType::Percent], true)) {
             return ['LEFT JOIN record_index s ON s.record = r.id AND s.field = ?', 'COALESCE(s.number_value, -1e30)', [$query->sort]];
         }
 
@@ -289,7 +305,7 @@ final class Records
         $known = [];
         foreach (is_array($values) ? $values : [] as $key => $value) {
             $field = $fields[$key] ?? null;
-            $isNumber = $field !== null && in_array($field->type, [FieldType::Number, FieldType::Percent], true);
+            $isNumber = $field !== null && in_array($field->behavesAs(), [FieldType::Number, FieldType::Percent], true);
             $known[(string) $key] = $isNumber && is_string($value) && is_numeric($value) ? Number::of($value) : $value;
         }
 

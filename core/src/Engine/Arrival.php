@@ -122,7 +122,7 @@ final class Arrival
     private function incoming(Record $record, Field $field, mixed $value): Record
     {
         if ($field->fixed) {
-            $this->refuse($field->key, sprintf('%s is kept by the desk itself and cannot be set.', $field->label));
+            $this->refuse($field->key, sprintf($field->isComputed() ? '%s follows from other fields and cannot be set.' : '%s is kept by the desk itself and cannot be set.', $field->label));
 
             return $record;
         }

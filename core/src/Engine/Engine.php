@@ -6,6 +6,7 @@ namespace Sorvel\Core\Engine;
 
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Guard\Guards;
+use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordStore;
 use Sorvel\Core\Model\Rulebook;
 use Sorvel\Core\Model\Viewer;
@@ -19,6 +20,18 @@ final class Engine
 
     public function __construct(private readonly Rulebook $rulebook)
     {
+    }
+
+    /** A record as it is given, with its derived fields; no event, no rules. */
+    public function derived(Record $record, RecordStore $store, string $at): Record
+    {
+        $type = $this->rulebook->types[$record->type];
+        if ($type->derived === []) {
+            return $record;
+        }
+        $viewer = new Viewer($this->rulebook, $store);
+
+        return (new Settling(Event::changed($type->key, $record->id, [], null, $at), $type, $record, $record, $viewer, new Guards([], $viewer), false))->record();
     }
 
     /**

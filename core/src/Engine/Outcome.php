@@ -39,6 +39,14 @@ final class Outcome
     ) {
     }
 
+    /** @param  list<array{rule: string|null, field: string|null, message: string}>  $problems  found after it settled */
+    public function withProblems(array $problems): self
+    {
+        $all = [...$this->problems, ...$problems];
+
+        return new self($this->before, $this->record, $this->refused, $all, $this->rules, $this->rows, $this->cells, $this->tableRows, $this->changes, $this->trace === [] ? [] : ['problems' => $all] + $this->trace, $this->probed, $this->guards);
+    }
+
     public function isRefused(): bool
     {
         return $this->refused !== [];

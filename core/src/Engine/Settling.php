@@ -12,6 +12,7 @@ use Sorvel\Core\Guard\Guard;
 use Sorvel\Core\Guard\Guards;
 use Sorvel\Core\Guard\ParentChange;
 use Sorvel\Core\Model\Kind\DateTimeKind;
+use Sorvel\Core\Model\Misfit;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\Viewer;
@@ -73,7 +74,6 @@ final class Settling
         private readonly array $probes = [],
     ) {
         $this->scope = new EventScope($event, $type, $before, $record, $viewer);
-        $this->arrived = $record;
         foreach ($type->fields as $field) {
             $old = $before?->value($field->key);
             $new = $record->value($field->key);
@@ -83,6 +83,8 @@ final class Settling
                 $this->changes[] = ['field' => $field->key, 'before' => $old, 'after' => $new, 'rule' => null];
             }
         }
+        $this->derive();
+        $this->arrived = $this->scope->record();
     }
 
     public function record(): Record
@@ -142,6 +144,7 @@ final class Settling
             $this->take($rule->key, $look);
             if ($look->changes !== []) {
                 $this->limit($rule->key);
+                $this->derive();
             }
             $due[] = ['rule' => $rule->key, 'why' => $why, ...$look->trace];
             if ($look->changes !== []) {
@@ -195,6 +198,27 @@ final class Settling
                 $this->viewer->reads->take();
             }
         }, $this->probes[$rule->key]);
+    }
+
+    /** Derived fields follow their sources at once, each after those that it reads. */
+    private function derive(): void
+    {
+        foreach ($this->type->derived as $field) {
+            $warnings = new Warnings;
+            $value = $field->formula?->value($this->scope, $warnings);
+            $before = $this->record()->value($field->key);
+            try {
+                $after = Record::isEmpty($value) ? null : $field->kind->fit($value, $field, $this->viewer, byRule: true);
+            } catch (Misfit $misfit) {
+                $after = null;
+                $this->problems[] = ['rule' => null, 'field' => $field->key, 'message' => sprintf('%s cannot be derived: %s', $field->label, $misfit->getMessage())];
+            }
+            if (! Record::same($before, $after)) {
+                $this->scope->becomes($this->record()->with($field->key, $after));
+                $this->changes[] = ['field' => $field->key, 'before' => Record::plain($before), 'after' => Record::plain($after), 'rule' => null];
+            }
+        }
+        $this->viewer->reads->take();
     }
 
     /** What a rule has changed may leave another field with a value that its limited choices no longer hold. */

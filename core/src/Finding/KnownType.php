@@ -45,7 +45,7 @@ final class KnownType
     /** @param  array<string, RecordType>  $types */
     public static function ofField(Field $field, array $types): self
     {
-        return match ($field->type) {
+        return match ($field->behavesAs()) {
             FieldType::Number, FieldType::Percent => new self('number', $field),
             FieldType::YesNo => new self('yes_no', $field),
             FieldType::Date => new self('date', $field),
@@ -59,6 +59,7 @@ final class KnownType
             FieldType::Team => new self('team', $field),
             FieldType::Reference => new self('record', $field, $types[(string) $field->to] ?? null),
             FieldType::References => new self('list', $field, each: new self('record', null, $types[(string) $field->to] ?? null)),
+            FieldType::Derived, FieldType::Tally => new self('any', $field),
             default => new self('text', $field),
         };
     }
@@ -87,6 +88,24 @@ final class KnownType
         $takes = array_map(fn (Input $i): self => $i->field === null ? self::any() : self::ofField($i->field, $types), $table->inputs);
 
         return new self('function', arity: [count($takes), count($takes)], each: $gives, parts: $takes);
+    }
+
+    /** The field type that values like this have; null where that is not known well enough. */
+    public function asFieldType(): ?FieldType
+    {
+        return match ($this->what) {
+            'number' => FieldType::Number,
+            'text' => FieldType::LongText,
+            'yes_no' => FieldType::YesNo,
+            'date' => FieldType::Date,
+            'date_time' => FieldType::DateTime,
+            'duration' => FieldType::Duration,
+            'choice' => FieldType::Choice,
+            'person' => FieldType::Person,
+            'team' => FieldType::Team,
+            'record' => $this->type === null ? null : FieldType::Reference,
+            default => null,
+        };
     }
 
     public function say(): string

@@ -243,7 +243,7 @@ final class RuleBuilder
             return null;
         }
         if ($field->fixed) {
-            $this->book->error($path.'/'.$kinds[0], sprintf('%s is kept by the desk itself; a rule cannot change it.', $field->label));
+            $this->book->error($path.'/'.$kinds[0], sprintf($field->isComputed() ? '%s follows from other fields; a rule cannot change it.' : '%s is kept by the desk itself; a rule cannot change it.', $field->label));
         }
         $when = When::from($c['when'] ?? 'always');
         if (($when === When::Higher || $when === When::Lower) && ! $field->type->hasOrder() && ! in_array($field->type->value, ['choice', 'state'], true)) {

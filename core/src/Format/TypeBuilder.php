@@ -4,8 +4,12 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Format;
 
+use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\Number;
+use Sorvel\Core\Feel\Walk;
 use Sorvel\Core\Finding\FormulaCheck;
+use Sorvel\Core\Finding\KnownType;
+use Sorvel\Core\Finding\Names;
 use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\FieldType;
 use Sorvel\Core\Model\Option;
@@ -55,7 +59,7 @@ final class TypeBuilder
     /**
      * @param  list<array<string, mixed>>  $list
      * @param  array<string, RecordType>  $types
-     * @param  callable(RecordType): \Sorvel\Core\Finding\Names  $names
+     * @param  callable(RecordType): Names  $names
      */
     public function checkDefaults(array $list, array $types, callable $names): void
     {
@@ -65,6 +69,84 @@ final class TypeBuilder
                 if ($field?->default !== null) {
                     $this->book->take(sprintf('/types/%d/fields/%d/default', $i, $f), FormulaCheck::value($field->default, $field, $names($types[$t['key']])));
                 }
+            }
+        }
+    }
+
+    /**
+     * Derived fields, as what their formulas turn out to be. One may read another, so it is gone over until nothing is
+     * learned any more.
+     *
+     * @param  array<string, RecordType>  $types
+     * @param  \Closure(RecordType, array<string, RecordType>): Names  $names
+     * @return array<string, RecordType>
+     */
+    public function inferred(array $types, \Closure $names): array
+    {
+        for ($round = 0; $round < 6; $round++) {
+            $learned = false;
+            foreach ($types as $key => $type) {
+                $fields = $type->fields;
+                foreach ($type->derived as $field) {
+                    $known = $field->formula === null ? KnownType::any() : FormulaCheck::formula($field->formula, $names($type, $types))->type;
+                    $as = $known->asFieldType();
+                    if ($as !== null && $as !== $field->computed) {
+                        $fields[$field->key] = $field->computedAs($as, $as === FieldType::Choice ? $known->field : null, $known->type?->key);
+                        $learned = true;
+                    }
+                }
+                $types[$key] = $fields === $type->fields ? $type : $type->withFields($fields);
+            }
+            if (! $learned) {
+                break;
+            }
+        }
+
+        return $types;
+    }
+
+    /**
+     * @param  list<array<string, mixed>>  $list
+     * @param  array<string, RecordType>  $types
+     * @param  callable(RecordType): Names  $names
+     */
+    public function checkDerived(array $list, array $types, callable $names): void
+    {
+        $reads = [];
+        foreach ($list as $i => $t) {
+            foreach ($t['fields'] as $f => $tree) {
+                $field = $types[$t['key']]->fields[$tree['key']] ?? null;
+                if ($field?->formula === null) {
+                    continue;
+                }
+                $path = sprintf('/types/%d/fields/%d/formula', $i, $f);
+                $checked = FormulaCheck::formula($field->formula, $names($types[$t['key']]));
+                $this->book->take($path, $checked);
+                foreach (array_intersect(['was', 'event', 'changed', 'today', 'now'], Walk::names($field->formula->tree)) as $name) {
+                    $this->book->error($path, sprintf('A derived field follows from other fields alone; "%s" is not one of them.', $name));
+                }
+                foreach ($checked->mentions as $mention) {
+                    $reads[$field->of.'.'.$field->key][$mention->field->of.'.'.$mention->field->key] = $path;
+                }
+            }
+        }
+        foreach ($reads as $name => $others) {
+            $this->circle($name, $name, $reads, [], (string) array_values($others)[0]);
+        }
+    }
+
+    /**
+     * @param  array<string, array<string, string>>  $reads
+     * @param  array<string, true>  $seen
+     */
+    private function circle(string $start, string $at, array $reads, array $seen, string $path): void
+    {
+        foreach (array_keys($reads[$at] ?? []) as $next) {
+            if ($next === $start) {
+                $this->book->error($path, $at === $start ? 'This field reads itself.' : sprintf('This field reads itself by way of %s.', $at));
+            } elseif (isset($reads[$next]) && ! isset($seen[$next])) {
+                $seen[$next] = true;
+                $this->circle($start, (string) $next, $reads, $seen, $path);
             }
         }
     }
@@ -173,9 +255,19 @@ final class TypeBuilder
                 $this->book->error($path.'/'.$key, sprintf('"%s" means nothing for a field of type %s.', $key, $type->value));
             }
         }
-        foreach (['formula', 'of', 'via', 'measure', 'field', 'where', 'include', 'tree'] as $key) {
+        foreach ([...($type === FieldType::Derived ? [] : ['formula']), 'of', 'via', 'measure', 'field', 'where', 'include', 'tree'] as $key) {
             if (isset($f[$key])) {
                 $this->book->error($path.'/'.$key, sprintf('"%s" means nothing for a field of type %s.', $key, $type->value));
+            }
+        }
+        if ($type === FieldType::Derived) {
+            foreach (['required', 'default'] as $key) {
+                if (isset($f[$key])) {
+                    $this->book->error($path.'/'.$key, sprintf('"%s" means nothing for a derived field: its value is always the formula.', $key));
+                }
+            }
+            if (! isset($f['formula'])) {
+                $this->book->error($path, 'A derived field needs "formula".');
             }
         }
         $options = $this->options($f['options'] ?? [], $path.'/options', $type);
@@ -197,7 +289,8 @@ final class TypeBuilder
         return new Field(
             $f['key'], $f['label'], $type, $options, $f['to'] ?? null, $f['required'] ?? false,
             isset($f['default']) ? $this->book->formula($path.'/default', $f['default']) : null,
-            $min, $max, $f['decimals'] ?? null, $f['pattern'] ?? null, $f['active'] ?? true, of: $of,
+            $min, $max, $f['decimals'] ?? null, $f['pattern'] ?? null, $f['active'] ?? true, fixed: $type === FieldType::Derived, of: $of,
+            formula: isset($f['formula']) && $type === FieldType::Derived ? $this->book->formula($path.'/formula', $f['formula']) ?? Formula::parse('null') : null,
         );
     }
 

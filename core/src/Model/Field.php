@@ -17,6 +17,8 @@ final class Field
     /**
      * @param  array<string, Option>  $options  by key, in order, lowest first
      * @param  string|null  $to  the type that a reference points to
+     * @param  Formula|null  $formula  of a derived field
+     * @param  FieldType|null  $computed  what a computed field behaves as
      * @param  string  $of  key of the type that has it
      * @param  bool  $builtIn  every ticket has it; it is not declared
      * @param  bool  $fixed  set by the desk itself, never by a person or a rule
@@ -37,9 +39,28 @@ final class Field
         public readonly bool $builtIn = false,
         public readonly bool $fixed = false,
         public readonly string $of = '',
+        public readonly ?Formula $formula = null,
+        public readonly ?FieldType $computed = null,
     ) {
-        $this->kind = $type->kind() ?? throw new \LogicException($type->value.' has no kind yet.');
-        $this->isPlain = $type->isPlain();
+        $this->kind = $this->behavesAs()->kind() ?? throw new \LogicException($type->value.' has no kind yet.');
+        $this->isPlain = $this->behavesAs()->isPlain();
+    }
+
+    /** The type whose values it has: its own, or for a computed field that of what is computed. */
+    public function behavesAs(): FieldType
+    {
+        return $this->computed ?? $this->type;
+    }
+
+    /** As what a computed field turns out to be. */
+    public function computedAs(FieldType $type, ?self $like, ?string $to): self
+    {
+        return new self($this->key, $this->label, $this->type, $like->options ?? [], $to, active: $this->active, fixed: true, of: $this->of, formula: $this->formula, computed: $type);
+    }
+
+    public function isComputed(): bool
+    {
+        return $this->type === FieldType::Derived || $this->type === FieldType::Tally;
     }
 
     /** @return array{int|BigDecimal|null, int|BigDecimal|null} least and most; a percent runs from 0 to 100 unless it says otherwise */

@@ -50,7 +50,8 @@ enum FieldType: string
             self::Reference => new Kind\ReferenceKind,
             self::References => new Kind\ListOf(new Kind\ReferenceKind),
             self::State => new Kind\StateKind,
-            self::Derived, self::Tally => null,
+            self::Derived => new Kind\ComputedKind,
+            self::Tally => null,
         };
     }
 

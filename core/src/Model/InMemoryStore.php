@@ -23,6 +23,19 @@ final class InMemoryStore implements RecordStore
         return array_intersect_key($this->records, array_flip($ids));
     }
 
+    public function referring(string $type, string $field, array $ids): array
+    {
+        $found = [];
+        foreach ($this->records as $record) {
+            if ($record->type === $type && array_intersect((array) $record->value($field), $ids) !== []) {
+                $found[] = $record->id;
+            }
+        }
+        sort($found, SORT_NATURAL);
+
+        return $found;
+    }
+
     public function save(Record $record): void
     {
         $this->records[$record->id] = $record;

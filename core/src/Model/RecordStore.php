@@ -15,6 +15,14 @@ interface RecordStore
      */
     public function findMany(array $ids): array;
 
+    /**
+     * Records of a type whose reference (or one of whose references) points to one of the ids.
+     *
+     * @param  list<string>  $ids
+     * @return list<string> ids in natural order, each once
+     */
+    public function referring(string $type, string $field, array $ids): array;
+
     /** Keeps a new or a changed record. */
     public function save(Record $record): void;
 

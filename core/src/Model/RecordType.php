@@ -4,8 +4,13 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Model;
 
+use Sorvel\Core\Feel\Walk;
+
 final class RecordType
 {
+    /** @var list<Field> derived fields, each after those that it reads */
+    public readonly array $derived;
+
     /** @var array<string, true> fields whose value a formula sees as it is stored */
     public readonly array $plain;
 
@@ -25,6 +30,38 @@ final class RecordType
         public readonly ?array $moves = null,
     ) {
         $this->plain = array_fill_keys(array_keys(array_filter($fields, fn (Field $field): bool => $field->isPlain)), true);
+        $this->derived = self::ordered(array_filter($fields, fn (Field $field): bool => $field->formula !== null));
+    }
+
+    /**
+     * @param  array<string, Field>  $derived
+     * @return list<Field>
+     */
+    private static function ordered(array $derived): array
+    {
+        $ordered = [];
+        $visit = function (Field $field, array $open) use (&$visit, &$ordered, $derived): void {
+            if (isset($ordered[$field->key]) || isset($open[$field->key]) || $field->formula === null) {
+                return;
+            }
+            foreach (Walk::names($field->formula->tree) as $name) {
+                if (isset($derived[$name])) {
+                    $visit($derived[$name], [...$open, $field->key => true]);
+                }
+            }
+            $ordered[$field->key] = $field;
+        };
+        foreach ($derived as $field) {
+            $visit($field, []);
+        }
+
+        return array_values($ordered);
+    }
+
+    /** @param  array<string, Field>  $fields  by key */
+    public function withFields(array $fields): self
+    {
+        return new self($this->key, $this->title, $this->isTicket, $fields, $this->nameField, $this->short, $this->states, $this->moves);
     }
 
     public function allowsMove(string $from, string $to): bool

@@ -16,6 +16,9 @@ final class Rulebook
     /** @var array<string, list<Rule>> enabled rules by type, in running order */
     private array $rulesByType = [];
 
+    /** @var list<Dependency> what records take over from others */
+    public readonly array $dependencies;
+
     /** @var array<string, list<Guard>> by type */
     private array $guardsByType = [];
 
@@ -41,6 +44,13 @@ final class Rulebook
         public readonly array $rules,
         public readonly array $guards = [],
     ) {
+        $dependencies = [];
+        foreach ($types as $type) {
+            foreach ($type->derived as $field) {
+                array_push($dependencies, ...($field->formula === null ? [] : Dependencies::of($field->formula->tree, $type, $types)));
+            }
+        }
+        $this->dependencies = $dependencies;
         foreach ($guards as $guard) {
             foreach ($guard->on as $type) {
                 $this->guardsByType[$type][] = $guard;
@@ -79,6 +89,7 @@ final class Rulebook
         foreach ($this->types as $type) {
             foreach ($type->fields as $field) {
                 $formulas[] = $field->default;
+                $formulas[] = $field->formula;
             }
         }
         foreach ($this->tables as $table) {

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Replay;
 
+use Sorvel\Core\Engine\Cascade;
 use Sorvel\Core\Engine\Engine;
 use Sorvel\Core\Engine\Event;
 use Sorvel\Core\Engine\Outcome;
@@ -27,11 +28,14 @@ use Sorvel\Core\Model\Viewer;
 /** Replays samples: each in a fresh store, on its own clock. The same sample gives the same bytes each time. */
 final class SampleRunner
 {
+    private readonly Cascade $cascade;
+
     private readonly Engine $engine;
 
     /** @param  array<string, list<Formula>>  $probes  by rule: formulas to evaluate where that rule looks */
     public function __construct(private readonly Rulebook $rulebook, private readonly ?Coverage $coverage = null, private readonly array $probes = [])
     {
+        $this->cascade = new Cascade($rulebook);
         $this->engine = new Engine($rulebook);
     }
 
@@ -104,6 +108,15 @@ final class SampleRunner
             }
         }
 
+        foreach ($sample->given as $records) {
+            foreach ($records as $values) {
+                $record = $store->find((string) $values['id']);
+                if ($record !== null) {
+                    $store->save($this->engine->derived($record, $store, $sample->clock));
+                }
+            }
+        }
+
         return $misfits;
     }
 
@@ -121,11 +134,14 @@ final class SampleRunner
         $outcome = null;
         for ($i = 1; $i <= $step->repeat; $i++) {
             $event = $this->event($step, $i, $store, $clock);
-            $outcome = $this->engine->handle($event, $store, $level, $this->probes);
-            if (! $outcome->isRefused()) {
-                $store->save($outcome->record);
+            $outcomes = $this->cascade->run($event, $store, $level, $this->probes);
+            $outcome = $outcomes[0];
+            foreach ($outcomes as $each) {
+                if (! $each->isRefused()) {
+                    $store->save($each->record);
+                }
+                $this->coverage?->take($each);
             }
-            $this->coverage?->take($outcome);
             $aliases = $step->as !== null && $event->id !== $step->as ? [$step->as => $event->id] : [];
             if ($i === 1 || $differences === []) {
                 $differences = $this->compare($step->expect, $outcome, $store, $aliases);

@@ -312,6 +312,11 @@ final class EngineTest extends TestCase
                 return [];
             }
 
+            public function referring(string $type, string $field, array $ids): array
+            {
+                return [];
+            }
+
             public function save(\Sorvel\Core\Model\Record $record): void
             {
             }

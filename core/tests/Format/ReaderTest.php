@@ -89,7 +89,7 @@ final class ReaderTest extends TestCase
     {
         $rule = fn (array $more): array => Desks::tree([[...Desks::rule('a', ['created'], [['set' => 'points']], ['1']), ...$more]]);
         yield 'mirrors' => [['mirrors' => [['key' => 'x']]] + Desks::tree(), 'Mirrors are not supported yet'];
-        foreach (['derived', 'tally'] as $type) {
+        foreach (['tally'] as $type) {
             $tree = Desks::tree();
             $tree['types'][0]['fields'][] = ['key' => 'extra', 'label' => 'Extra', 'type' => $type];
             yield 'field type '.$type => [$tree, 'Fields of type '.$type.' are not supported yet'];

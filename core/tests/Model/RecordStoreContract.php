@@ -76,6 +76,23 @@ trait RecordStoreContract
         self::assertSame('X-J3', $found['X-J3']->value('title'));
     }
 
+    public function test_records_are_found_by_what_they_refer_to(): void
+    {
+        $store = $this->store($this->desk());
+        foreach (['X-S1' => 'ship', 'X-S2' => 'ship'] as $id => $type) {
+            $store->save(new Record($id, $type, ['name' => $id]));
+        }
+        foreach (['X-J10' => 'X-S1', 'X-J9' => 'X-S1', 'X-J1' => 'X-S2'] as $id => $ship) {
+            $store->save(new Record($id, 'job', ['ship' => $ship, 'title' => 'X-S1']));
+        }
+        $again = $this->again($this->desk(), $store);
+
+        self::assertSame(['X-J9', 'X-J10'], $again->referring('job', 'ship', ['X-S1']));
+        self::assertSame(['X-J1', 'X-J9', 'X-J10'], $again->referring('job', 'ship', ['X-S1', 'X-S2']));
+        self::assertSame([], $again->referring('job', 'ship', ['X-S9']));
+        self::assertSame([], $again->referring('ship', 'ship', ['X-S1']));
+    }
+
     public function test_ids_count_up_and_pass_over_those_in_use(): void
     {
         $desk = $this->desk();

@@ -22,6 +22,7 @@ export interface FieldTree {
   max?: number;
   decimals?: number;
   pattern?: string;
+  formula?: string | number | boolean;
   bands?: number[];
   builtIn?: boolean;
   fixed?: boolean;

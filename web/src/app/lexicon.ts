@@ -104,6 +104,8 @@ export class Lexicon {
         return this.teams.get(text)?.name ?? text;
       case 'reference':
         return this.records[text] ?? text;
+      case 'derived':
+        return this.guess(text);
       case 'two_step_choice':
         return sayTwoSteps(text, field);
       case 'date':

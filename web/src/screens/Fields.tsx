@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { fieldsOf } from '../api/trees';
 import { useWorkshop } from '../app/workshop';
+import { FormulaText } from '../parts/FormulaText';
 import { useMentions } from '../parts/useMentions';
 import { KeyDialog, type Named } from './KeyDialog';
 
@@ -162,6 +163,11 @@ export default function Fields() {
                             </button>
                           </span>
                         ))}
+                      </p>
+                    )}
+                    {field.formula !== undefined && (
+                      <p className="soft">
+                        always <FormulaText text={String(field.formula)} />
                       </p>
                     )}
                     {field.default !== undefined && (

@@ -83,7 +83,8 @@ function Limited(props: {
 function Fields({ type, values, edits, view, lexicon, run, problem, records, guards, onEdit, id }: FormProps) {
   const [open, setOpen] = useState<string | null>(null);
   const isNew = id === null;
-  const fields = settable(type).filter(
+  const computed = type.fields.filter((f) => f.type === 'derived');
+  const fields = [...settable(type), ...computed].filter(
     (f) => f.key !== 'state' && f.key !== 'title' && !isLong(f) && !guards.hidden(f.key),
   );
   const byRule = new Map(run?.changes.filter((c) => c.rule !== null).map((c) => [c.field, c]));
@@ -95,7 +96,8 @@ function Fields({ type, values, edits, view, lexicon, run, problem, records, gua
     const value = edited ? edits[field.key] : values[field.key];
     const after = byRule.get(field.key);
     const mistake = wrong(field.key);
-    const locked = guards.locked(field.key);
+    const follows = field.type === 'derived' ? 'Follows from other fields.' : null;
+    const locked = follows ?? guards.locked(field.key);
     const needed = guards.needed(field.key);
     const editing = locked === null && (open === field.key || (isNew && !after));
     return (
@@ -692,17 +694,19 @@ export function NewTicket({ type: key, view, onDone }: { type: string; view: Des
           onEdit={edit}
           id={null}
         />
-        {type.fields.filter(isLong).map((field) => (
-          <div key={field.key} className="mt-3 block">
-            <h2 className="mb-1">{field.label}</h2>
-            <ValueEditor
-              field={field}
-              value={edits[field.key]}
-              lexicon={lexicon}
-              onChange={(v) => edit(field.key, v)}
-            />
-          </div>
-        ))}
+        {type.fields
+          .filter((f) => isLong(f) && !guards.hidden(f.key))
+          .map((field) => (
+            <div key={field.key} className="mt-3 block">
+              <h2 className="mb-1">{field.label}</h2>
+              <ValueEditor
+                field={field}
+                value={edits[field.key]}
+                lexicon={lexicon}
+                onChange={(v) => edit(field.key, v)}
+              />
+            </div>
+          ))}
         {Object.keys(edits).length > 0 && <OnSaving run={dry.run} view={view} lexicon={lexicon} type={key} />}
         <ProblemNote problem={problem} />
         <div className="mt-3 flex gap-2">

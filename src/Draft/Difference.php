@@ -7,7 +7,7 @@ namespace Sorvel\App\Draft;
 /** What two rulebook trees differ in, part by part. */
 final class Difference
 {
-    private const LISTS = ['types', 'tables', 'rules', 'guards', 'teams', 'people'];
+    private const LISTS = ['types', 'tables', 'rules', 'guards', 'mirrors', 'teams', 'people'];
 
     /**
      * @param  array<string, mixed>  $old

@@ -67,7 +67,7 @@ final class Draft
     {
         $desk = ($this->parts(PartKind::Desk)[0] ?? null)?->tree() ?? throw new Problem(409, 'This desk has no rulebook yet.', 'On the machine it runs on: bin/sorvel load RULEBOOK SAMPLES…');
         $tree = ['sorvel' => 1, ...$desk, 'people' => $this->people()];
-        foreach ([PartKind::Types, PartKind::Tables, PartKind::Rules, PartKind::Guards] as $each) {
+        foreach ([PartKind::Types, PartKind::Tables, PartKind::Rules, PartKind::Guards, PartKind::Mirrors] as $each) {
             $list = [];
             $found = false;
             foreach ($this->parts($each) as $part) {
@@ -224,7 +224,7 @@ final class Draft
             } catch (InvalidInput $invalid) {
                 throw Problem::input('The key was not changed.', array_map(fn (InputError $e): InputError => new InputError($e->path === '/to' ? '/to' : '', $e->message), $invalid->errors));
             }
-            foreach ([PartKind::Types, PartKind::Tables, PartKind::Rules, PartKind::Guards, PartKind::Samples] as $kind) {
+            foreach ([PartKind::Types, PartKind::Tables, PartKind::Rules, PartKind::Guards, PartKind::Mirrors, PartKind::Samples] as $kind) {
                 foreach ($this->parts($kind) as $i => $part) {
                     /** @var array<string, mixed> $tree */
                     $tree = $kind === PartKind::Samples ? $rename->inSample($part->tree(), $types) : $renamed[$kind->value][$i];

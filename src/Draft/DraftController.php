@@ -34,7 +34,7 @@ final class DraftController
     {
         $tree = $this->draft->tree();
         $parts = [];
-        foreach ([PartKind::Types, PartKind::Tables, PartKind::Rules, PartKind::Guards, PartKind::Samples] as $kind) {
+        foreach ([PartKind::Types, PartKind::Tables, PartKind::Rules, PartKind::Guards, PartKind::Mirrors, PartKind::Samples] as $kind) {
             $parts[$kind->value] = array_map(fn (DraftPart $p): array => $p->toArray(), $this->draft->parts($kind));
         }
 
@@ -97,6 +97,6 @@ final class DraftController
     {
         $found = PartKind::tryFrom($kind);
 
-        return $found?->isEditable() === true ? $found : throw new Problem(404, sprintf('Parts of kind "%s" cannot be edited.', mb_strimwidth($kind, 0, 30, '…')), 'Kinds are rules, tables, guards and samples; fields are read only for now.');
+        return $found?->isEditable() === true ? $found : throw new Problem(404, sprintf('Parts of kind "%s" cannot be edited.', mb_strimwidth($kind, 0, 30, '…')), 'Kinds are rules, tables, guards, mirrors and samples; fields are read only for now.');
     }
 }

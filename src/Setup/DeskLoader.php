@@ -42,7 +42,7 @@ final class DeskLoader
     {
         $tree = RulebookReader::tree($this->text($rulebookFile), $rulebookFile);
         $parts = [[PartKind::Desk, 'desk', array_intersect_key($tree, array_flip(['desk', 'title', 'timezone', 'teams']))]];
-        foreach ([PartKind::Types, PartKind::Tables, PartKind::Rules, PartKind::Guards] as $kind) {
+        foreach ([PartKind::Types, PartKind::Tables, PartKind::Rules, PartKind::Guards, PartKind::Mirrors] as $kind) {
             foreach (is_array($tree[$kind->value] ?? null) ? $tree[$kind->value] : [] as $part) {
                 $parts[] = [$kind, (string) $part['key'], Writer::normal($part, 'rulebook')];
             }

@@ -64,7 +64,7 @@ final class GuardTest extends BrowserTestCase
         $this->see('[data-test=draft-state]', 'is edition 2');
 
         $this->go('/tickets/F-1');
-        $this->press('Under way');
+        $this->click('[data-test=move-under_way]');
         $this->press('Save 1 edit');
         $this->find('[data-test=locked-impact]');
         self::assertSame([], $this->all('[aria-label="Edit Impact"]'));

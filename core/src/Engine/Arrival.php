@@ -133,6 +133,13 @@ final class Arrival
 
             return $record->with($field->key, null);
         }
+        foreach ($this->viewer->rulebook->mirrorsOn($this->type->key) as $mirror) {
+            if ($mirror->field === $field->key && $mirror->isBound() && ! Record::same($record->value($field->key), $value)) {
+                $this->refuse($field->key, sprintf('%s is kept equal to %s and cannot be set.', $field->label, $mirror->from->source));
+
+                return $record;
+            }
+        }
         $old = $record->value($field->key);
         if (is_array($value) ? $value === $old : $value === Record::plain($old)) {
             return $record;

@@ -61,7 +61,7 @@ final class Cascade
             $wave = [];
             foreach ($ids as $id) {
                 $type = $overlay->find($id)->type ?? '';
-                $outcome = $this->engine->handle(Event::changed($type, $id, [], null, $event->at), $overlay, $level);
+                $outcome = $this->engine->handle(Event::changed($type, $id, [], null, $event->at), $overlay, $level, [], $store);
                 if ($outcome->isRefused()) {
                     $problems[] = ['rule' => null, 'field' => null, 'message' => sprintf('%s does not follow: %s', $id, implode(' ', array_column($outcome->refused, 'reason')))];
                 } elseif ($outcome->changes !== []) {

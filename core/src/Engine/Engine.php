@@ -36,10 +36,11 @@ final class Engine
 
     /**
      * @param  array<string, list<Formula>>  $probes  by rule: formulas to evaluate just before that rule looks, changing nothing
+     * @param  RecordStore|null  $past  other records as they were before what led to this event
      *
      * @throws \OutOfBoundsException when the event names a type or a record that is not there
      */
-    public function handle(Event $event, RecordStore $store, TraceLevel $level = TraceLevel::Full, array $probes = []): Outcome
+    public function handle(Event $event, RecordStore $store, TraceLevel $level = TraceLevel::Full, array $probes = [], ?RecordStore $past = null): Outcome
     {
         $type = $this->rulebook->types[$event->type] ?? throw new \OutOfBoundsException(sprintf('There is no record type "%s".', $event->type));
         $before = $event->kind === EventKind::Created ? null : $store->find($event->id);
@@ -50,7 +51,7 @@ final class Engine
         $guards = new Guards($this->rulebook->guardsOn($type->key), $viewer);
         $arrival = new Arrival($event, $type, $before, $viewer, $guards);
         [$record, $refused, $problems] = $arrival->take();
-        $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full, $probes);
+        $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full, $probes, $past === null ? null : new Viewer($this->rulebook, $past));
         if ($refused === []) {
             try {
                 $run->settle($this->rulebook->rulesOn($type->key));

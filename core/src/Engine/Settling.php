@@ -11,8 +11,8 @@ use Sorvel\Core\Guard\Effect;
 use Sorvel\Core\Guard\Guard;
 use Sorvel\Core\Guard\Guards;
 use Sorvel\Core\Guard\ParentChange;
+use Sorvel\Core\Mirror\Following;
 use Sorvel\Core\Model\Kind\DateTimeKind;
-use Sorvel\Core\Model\Misfit;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\Viewer;
@@ -25,6 +25,8 @@ final class Settling
     private readonly EventScope $scope;
 
     private readonly Record $arrived;
+
+    private readonly Following $following;
 
     /** @var array<string, Record> the record as each rule last left it */
     private array $since = [];
@@ -62,7 +64,10 @@ final class Settling
     /** @var list<string>|null the rules in a circle */
     private ?array $circle = null;
 
-    /** @param  array<string, list<Formula>>  $probes  by rule */
+    /**
+     * @param  array<string, list<Formula>>  $probes  by rule
+     * @param  Viewer|null  $past  who sees other records as they were before what led to this event; the same when left out
+     */
     public function __construct(
         private readonly Event $event,
         private readonly RecordType $type,
@@ -72,6 +77,7 @@ final class Settling
         private readonly Guards $guards,
         private readonly bool $full,
         private readonly array $probes = [],
+        ?Viewer $past = null,
     ) {
         $this->scope = new EventScope($event, $type, $before, $record, $viewer);
         foreach ($type->fields as $field) {
@@ -83,7 +89,8 @@ final class Settling
                 $this->changes[] = ['field' => $field->key, 'before' => $old, 'after' => $new, 'rule' => null];
             }
         }
-        $this->derive();
+        $this->following = new Following($type, $viewer->rulebook->mirrorsOn($type->key), $this->scope, $before === null ? null : new EventScope($event, $type, $before, $before, $past ?? $viewer), $viewer, array_map(strval(...), array_keys($event->values)));
+        array_push($this->changes, ...$this->following->follow());
         $this->arrived = $this->scope->record();
     }
 
@@ -144,7 +151,7 @@ final class Settling
             $this->take($rule->key, $look);
             if ($look->changes !== []) {
                 $this->limit($rule->key);
-                $this->derive();
+                array_push($this->changes, ...$this->following->follow());
             }
             $due[] = ['rule' => $rule->key, 'why' => $why, ...$look->trace];
             if ($look->changes !== []) {
@@ -198,27 +205,6 @@ final class Settling
                 $this->viewer->reads->take();
             }
         }, $this->probes[$rule->key]);
-    }
-
-    /** Derived fields follow their sources at once, each after those that it reads. */
-    private function derive(): void
-    {
-        foreach ($this->type->derived as $field) {
-            $warnings = new Warnings;
-            $value = $field->formula?->value($this->scope, $warnings);
-            $before = $this->record()->value($field->key);
-            try {
-                $after = Record::isEmpty($value) ? null : $field->kind->fit($value, $field, $this->viewer, byRule: true);
-            } catch (Misfit $misfit) {
-                $after = null;
-                $this->problems[] = ['rule' => null, 'field' => $field->key, 'message' => sprintf('%s cannot be derived: %s', $field->label, $misfit->getMessage())];
-            }
-            if (! Record::same($before, $after)) {
-                $this->scope->becomes($this->record()->with($field->key, $after));
-                $this->changes[] = ['field' => $field->key, 'before' => Record::plain($before), 'after' => Record::plain($after), 'rule' => null];
-            }
-        }
-        $this->viewer->reads->take();
     }
 
     /** What a rule has changed may leave another field with a value that its limited choices no longer hold. */
@@ -331,7 +317,7 @@ final class Settling
     {
         $tripped = array_values(array_unique([...$tripped, ...array_map(strval(...), array_keys($this->tripped))]));
         $isRefused = $refused !== [];
-        $problems = [...$problems, ...$this->problems];
+        $problems = [...$problems, ...$this->following->problems(), ...$this->problems];
         $trace = $this->full ? [
             'event' => ['kind' => $this->event->kind->value, 'record' => $this->event->id, 'type' => $this->type->key, 'by' => $this->event->by, 'at' => $this->event->at],
             'passes' => $this->passes,

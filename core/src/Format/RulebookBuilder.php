@@ -90,11 +90,6 @@ final class RulebookBuilder
     /** @param  array<array-key, mixed>  $tree */
     private function rulebook(array $tree): Rulebook
     {
-        foreach (['mirrors' => 'Mirrors'] as $key => $words) {
-            if (($tree[$key] ?? []) !== []) {
-                $this->unsupported('/'.$key, $words.' are');
-            }
-        }
         $timezone = (string) ($tree['timezone'] ?? 'UTC');
         if (! in_array($timezone, \DateTimeZone::listIdentifiers(), true)) {
             $this->error('/timezone', sprintf('"%s" is not a time zone; an example is "Europe/Lisbon".', $timezone));
@@ -107,12 +102,13 @@ final class RulebookBuilder
         (new TypeBuilder($this))->checkDefaults($tree['types'] ?? [], $types, fn (RecordType $t): Names => Names::ofRecord($t, $types, $people, $teams, $tables));
         (new TypeBuilder($this))->checkDerived($tree['types'] ?? [], $types, fn (RecordType $t): Names => Names::ofRecord($t, $types, $people, $teams, $tables));
         $rules = $this->rules($tree['rules'] ?? [], $types, $people, $teams, $tables);
+        $mirrors = (new MirrorBuilder($this, fn (RecordType $t): Names => Names::ofRecord($t, $types, $people, $teams, $tables), $types))->mirrors($tree['mirrors'] ?? []);
         $guards = $this->guards($tree['guards'] ?? [], fn (RecordType $t): Names => Names::ofRecord($t, $types, $people, $teams, $tables), $types);
         if ($this->errors !== []) {
             throw new InvalidInput($this->errors);
         }
 
-        return new Rulebook((string) $tree['desk'], (string) $tree['title'], $timezone, $teams, $people, $types, $tables, $rules, $guards);
+        return new Rulebook((string) $tree['desk'], (string) $tree['title'], $timezone, $teams, $people, $types, $tables, $rules, $guards, $mirrors);
     }
 
     public function error(string $path, string $message, ?FeelError $at = null): void

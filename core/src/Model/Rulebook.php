@@ -7,6 +7,7 @@ namespace Sorvel\Core\Model;
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\UnaryTests;
 use Sorvel\Core\Guard\Guard;
+use Sorvel\Core\Mirror\Mirror;
 use Sorvel\Core\Rule\Rule;
 use Sorvel\Core\Table\Table;
 
@@ -18,6 +19,9 @@ final class Rulebook
 
     /** @var list<Dependency> what records take over from others */
     public readonly array $dependencies;
+
+    /** @var array<string, list<Mirror>> by type */
+    private array $mirrorsByType = [];
 
     /** @var array<string, list<Guard>> by type */
     private array $guardsByType = [];
@@ -32,6 +36,7 @@ final class Rulebook
      * @param  array<string, Table>  $tables
      * @param  array<string, Rule>  $rules  in running order
      * @param  array<string, Guard>  $guards
+     * @param  array<string, Mirror>  $mirrors
      */
     public function __construct(
         public readonly string $desk,
@@ -43,11 +48,18 @@ final class Rulebook
         public readonly array $tables,
         public readonly array $rules,
         public readonly array $guards = [],
+        public readonly array $mirrors = [],
     ) {
         $dependencies = [];
         foreach ($types as $type) {
             foreach ($type->derived as $field) {
                 array_push($dependencies, ...($field->formula === null ? [] : Dependencies::of($field->formula->tree, $type, $types)));
+            }
+        }
+        foreach ($mirrors as $mirror) {
+            foreach ($mirror->on as $key) {
+                $this->mirrorsByType[$key][] = $mirror;
+                array_push($dependencies, ...Dependencies::of($mirror->from->tree, $types[$key], $types));
             }
         }
         $this->dependencies = $dependencies;
@@ -72,6 +84,12 @@ final class Rulebook
     public function rulesOn(string $type): array
     {
         return $this->rulesByType[$type] ?? [];
+    }
+
+    /** @return list<Mirror> */
+    public function mirrorsOn(string $type): array
+    {
+        return $this->mirrorsByType[$type] ?? [];
     }
 
     /** @return list<Guard> */
@@ -105,6 +123,9 @@ final class Rulebook
         }
         foreach ($this->guards as $guard) {
             array_push($formulas, $guard->when, $guard->only);
+        }
+        foreach ($this->mirrors as $mirror) {
+            $formulas[] = $mirror->from;
         }
         foreach ($rows as $row) {
             array_push($tests, ...$row->if);

@@ -88,7 +88,6 @@ final class ReaderTest extends TestCase
     public static function notYet(): iterable
     {
         $rule = fn (array $more): array => Desks::tree([[...Desks::rule('a', ['created'], [['set' => 'points']], ['1']), ...$more]]);
-        yield 'mirrors' => [['mirrors' => [['key' => 'x']]] + Desks::tree(), 'Mirrors are not supported yet'];
         foreach (['tally'] as $type) {
             $tree = Desks::tree();
             $tree['types'][0]['fields'][] = ['key' => 'extra', 'label' => 'Extra', 'type' => $type];

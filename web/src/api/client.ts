@@ -33,7 +33,7 @@ export type Mention = Schemas['Mention'];
 export type Probe = Schemas['Probe'];
 export type ConditionPart = Schemas['ConditionPart'];
 export type InputError = Schemas['InputError'];
-export type Kind = 'rules' | 'tables' | 'guards' | 'samples';
+export type Kind = 'rules' | 'tables' | 'guards' | 'mirrors' | 'samples';
 
 /** A refusal by the server: what is wrong, how to mend it, and where. */
 export class Problem extends Error {

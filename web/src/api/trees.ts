@@ -99,6 +99,14 @@ export interface GuardTree {
   reason?: string;
 }
 
+export interface MirrorTree {
+  key: string;
+  on: string | string[];
+  field: string;
+  from: Cell;
+  mode?: 'always' | 'fill_empty' | 'on_change';
+}
+
 export interface ExpectTree {
   acted?: string[];
   still?: string[];

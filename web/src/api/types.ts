@@ -563,7 +563,7 @@ export interface components {
     };
     Part: {
       /** @enum {string} */
-      kind: 'desk' | 'types' | 'rules' | 'tables' | 'guards' | 'samples';
+      kind: 'desk' | 'types' | 'rules' | 'tables' | 'guards' | 'mirrors' | 'samples';
       key: string;
       version: number;
       tree: components['schemas']['Tree'];
@@ -607,6 +607,7 @@ export interface components {
       tables: components['schemas']['Part'][];
       rules: components['schemas']['Part'][];
       guards: components['schemas']['Part'][];
+      mirrors: components['schemas']['Part'][];
       samples: components['schemas']['Part'][];
       tickets: number;
     };
@@ -899,7 +900,7 @@ export interface components {
     };
   };
   parameters: {
-    Kind: 'rules' | 'tables' | 'guards' | 'samples';
+    Kind: 'rules' | 'tables' | 'guards' | 'mirrors' | 'samples';
     Id: string;
     /** @description The version read, in quotes. */
     IfMatch: string;
@@ -1245,7 +1246,7 @@ export interface operations {
         'application/json': {
           change?: {
             /** @enum {string} */
-            kind: 'rules' | 'tables' | 'guards' | 'samples';
+            kind: 'rules' | 'tables' | 'guards' | 'mirrors' | 'samples';
             key: string;
             tree: components['schemas']['Tree'];
           } | null;

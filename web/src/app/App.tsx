@@ -7,6 +7,7 @@ import { WorkshopProvider } from './workshop';
 
 const RuleSheet = lazy(() => import('../screens/RuleSheet').then((m) => ({ default: m.RuleSheet })));
 const Guards = lazy(() => import('../screens/Guards'));
+const Mirrors = lazy(() => import('../screens/Mirrors'));
 const Tickets = lazy(() => import('../screens/Tickets'));
 const Fields = lazy(() => import('../screens/Fields'));
 const Tables = lazy(() => import('../screens/Tables'));
@@ -90,6 +91,8 @@ const router = createBrowserRouter([
           { path: '/rulebook/:key', element: <RuleSheet /> },
           { path: '/guards', element: <Guards /> },
           { path: '/guards/:key', element: <Guards /> },
+          { path: '/mirrors', element: <Mirrors /> },
+          { path: '/mirrors/:key', element: <Mirrors /> },
           { path: '/fields', element: <Fields /> },
           { path: '/tables', element: <Tables /> },
           { path: '/tables/:key', element: <TableSheet /> },

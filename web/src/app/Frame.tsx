@@ -34,6 +34,7 @@ function Rail() {
           {heading('Decide')}
           {entry('/rulebook', 'Rulebook', shop.rules.length)}
           {entry('/guards', 'Guards', shop.guards.length)}
+          {entry('/mirrors', 'Mirrors', shop.mirrors.length)}
           {heading('Prove')}
           {entry('/samples', 'Samples', shop.samples.length)}
           {heading('Release')}
@@ -163,6 +164,7 @@ const PLACES: Record<string, string> = {
   b: '/tables',
   r: '/rulebook',
   d: '/guards',
+  m: '/mirrors',
   s: '/samples',
   e: '/editions',
   t: '/tickets',

@@ -59,6 +59,7 @@ export function Palette({ open, onOpen, onPublish }: Props) {
                 [
                   ['Rulebook', '/rulebook'],
                   ['Guards', '/guards'],
+                  ['Mirrors', '/mirrors'],
                   ['Fields', '/fields'],
                   ['Tables', '/tables'],
                   ['Samples', '/samples'],

@@ -13,7 +13,7 @@ import {
   type SavedPart,
   type TracedStep,
 } from '../api/client';
-import type { GuardTree, RuleTree, SampleTree, TableTree, TypeTree } from '../api/trees';
+import type { GuardTree, MirrorTree, RuleTree, SampleTree, TableTree, TypeTree } from '../api/trees';
 import { Lexicon } from './lexicon';
 
 export const PROVES: [SampleTree['proves'], string][] = [
@@ -45,6 +45,7 @@ interface Workshop {
   rules: { part: Part; tree: RuleTree }[];
   tables: { part: Part; tree: TableTree }[];
   guards: { part: Part; tree: GuardTree }[];
+  mirrors: { part: Part; tree: MirrorTree }[];
   types: TypeTree[];
   samples: NumberedSample[];
   replay: Replay | undefined;
@@ -101,7 +102,7 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
   const stamp = useMemo(
     () =>
       draft
-        ? [...draft.rules, ...draft.tables, ...draft.guards, ...draft.samples, ...draft.types]
+        ? [...draft.rules, ...draft.tables, ...draft.guards, ...draft.mirrors, ...draft.samples, ...draft.types]
             .map((p) => `${p.key}:${p.version}`)
             .join(' ')
         : '',
@@ -204,6 +205,7 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
     lexicon: lexicon.with(given),
     rules: draft.rules.map((part) => ({ part, tree: part.tree as unknown as RuleTree })),
     tables: draft.tables.map((part) => ({ part, tree: part.tree as unknown as TableTree })),
+    mirrors: draft.mirrors.map((part) => ({ part, tree: part.tree as unknown as MirrorTree })),
     guards: draft.guards.map((part) => ({ part, tree: part.tree as unknown as GuardTree })),
     types: draft.types.map((part) => part.tree as unknown as TypeTree),
     samples: numbered,

@@ -250,6 +250,7 @@ function States({
           <button
             key={state.key}
             type="button"
+            data-test={`move-${state.key}`}
             role="radio"
             aria-checked={state.key === shown}
             disabled={!allowed}

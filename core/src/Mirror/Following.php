@@ -1,0 +1,120 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Mirror;
+
+use Sorvel\Core\Engine\EventScope;
+use Sorvel\Core\Feel\Warnings;
+use Sorvel\Core\Model\Field;
+use Sorvel\Core\Model\Misfit;
+use Sorvel\Core\Model\Record;
+use Sorvel\Core\Model\RecordType;
+use Sorvel\Core\Model\Viewer;
+
+/** What follows from the other fields of a record at once: mirrors in order, and derived fields after those that they read. */
+final class Following
+{
+    private const MOST_ROUNDS = 10;
+
+    /** @var list<Mirror> */
+    private readonly array $mirrors;
+
+    /** @var array<string, mixed> what each mirror's source last was, stored form */
+    private array $sources = [];
+
+    /** @var list<array{rule: string|null, field: string|null, message: string}> */
+    private array $problems = [];
+
+    /**
+     * @param  list<Mirror>  $mirrors  on the type, in order
+     * @param  list<string>  $incoming  fields that came in, in order
+     * @param  EventScope|null  $past  the record before the event, among the others as they were; null for a creation
+     */
+    public function __construct(
+        private readonly RecordType $type,
+        array $mirrors,
+        private readonly EventScope $scope,
+        ?EventScope $past,
+        private readonly Viewer $viewer,
+        array $incoming,
+    ) {
+        // of two that keep each other equal, the source that was written later goes first
+        $late = fn (Mirror $m): int => $m->isPaired ? (int) array_search($m->from->source, $incoming, true) : 0;
+        usort($mirrors, fn (Mirror $a, Mirror $b): int => $late($b) <=> $late($a));
+        $this->mirrors = $mirrors;
+        foreach ($mirrors as $mirror) {
+            $this->sources[$mirror->key] = $past === null || $mirror->isBound() ? null : $this->fitting($mirror->from->value($past, new Warnings), $type->fields[$mirror->field]);
+        }
+    }
+
+    /** @return list<array{field: string, before: mixed, after: mixed, rule: string|null}> what changed, plain data, in order */
+    public function follow(): array
+    {
+        if ($this->mirrors === [] && $this->type->derived === []) {
+            return [];
+        }
+        $changes = [];
+        for ($round = 0; $round < self::MOST_ROUNDS; $round++) {
+            $more = [];
+            foreach ($this->mirrors as $mirror) {
+                array_push($more, ...$this->mirror($mirror));
+            }
+            foreach ($this->type->derived as $field) {
+                array_push($more, ...$this->set($field, $this->fitting($field->formula?->value($this->scope, new Warnings), $field)));
+            }
+            if ($more === []) {
+                break;
+            }
+            array_push($changes, ...$more);
+        }
+        $this->viewer->reads->take();
+
+        return $changes;
+    }
+
+    /** @return list<array{rule: string|null, field: string|null, message: string}> */
+    public function problems(): array
+    {
+        return array_values(array_unique($this->problems, SORT_REGULAR));
+    }
+
+    /** @return list<array{field: string, before: mixed, after: mixed, rule: string|null}> */
+    private function mirror(Mirror $mirror): array
+    {
+        $field = $this->type->fields[$mirror->field];
+        $source = $this->fitting($mirror->from->value($this->scope, new Warnings), $field);
+        $moved = ! Record::same($source, $this->sources[$mirror->key]);
+        $this->sources[$mirror->key] = $source;
+        $follows = match (true) {
+            $mirror->isBound() => true,
+            $mirror->mode === Mode::FillEmpty => ! Record::isEmpty($source) && Record::isEmpty($this->scope->record()->value($field->key)),
+            default => $moved,
+        };
+
+        return $follows ? $this->set($field, $source) : [];
+    }
+
+    /** @return list<array{field: string, before: mixed, after: mixed, rule: string|null}> */
+    private function set(Field $field, mixed $after): array
+    {
+        $before = $this->scope->record()->value($field->key);
+        if (Record::same($before, $after)) {
+            return [];
+        }
+        $this->scope->becomes($this->scope->record()->with($field->key, $after));
+
+        return [['field' => $field->key, 'before' => Record::plain($before), 'after' => Record::plain($after), 'rule' => null]];
+    }
+
+    private function fitting(mixed $value, Field $field): mixed
+    {
+        try {
+            return Record::isEmpty($value) ? null : $field->kind->fit($value, $field, $this->viewer, byRule: true);
+        } catch (Misfit $misfit) {
+            $this->problems[] = ['rule' => null, 'field' => $field->key, 'message' => sprintf('%s cannot follow: %s', $field->label, $misfit->getMessage())];
+
+            return null;
+        }
+    }
+}

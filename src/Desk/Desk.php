@@ -163,6 +163,28 @@ final class Desk
         throw new Problem(422, 'There is no such record type.', 'Nothing was saved.', [['pointer' => '/type', 'detail' => sprintf('"%s" is not a record type%s', mb_strimwidth($key, 0, 40, '…'), $near === null ? '.' : '; did you mean "'.$near.'"?')]]);
     }
 
+    /** Brings what follows from other fields and records into line; whether that changed anything. */
+    public function bringIntoLine(string $id): bool
+    {
+        $at = $this->clock->now();
+
+        return $this->entities->wrapInTransaction(function () use ($id, $at): bool {
+            $this->editions->hold();
+            $store = $this->store($at);
+            $stored = $store->lock($id);
+            if ($stored === null) {
+                return false;
+            }
+            $event = Event::changed($stored->record->type, $id, [], null, $at->format(\DATE_ATOM));
+            if ((new Engine($this->rulebook()))->handle($event, $store, TraceLevel::Outcome)->changes === []) {
+                return false;
+            }
+            $this->handle($event, $store, $at);
+
+            return true;
+        });
+    }
+
     private function handle(Event $event, DoctrineStore $store, \DateTimeImmutable $at): SavedEvent
     {
         $start = hrtime(true);
@@ -170,7 +192,7 @@ final class Desk
         $outcome = $outcomes[0];
         $ms = round((hrtime(true) - $start) / 1e6, 2);
         if ($outcome->isRefused()) {
-            throw new Problem(422, 'The ticket was not saved.', 'Nothing was saved and no rule ran. Mend what is listed and save again.', array_map(fn (array $r): array => ['pointer' => '/values/'.$r['field'], 'detail' => $r['reason']], $outcome->refused));
+            throw new Problem(422, sprintf('The %s was not saved.', mb_strtolower($this->rulebook()->types[$event->type]->title ?? 'record')), 'Nothing was saved and no rule ran. Mend what is listed and save again.', array_map(fn (array $r): array => ['pointer' => '/values/'.$r['field'], 'detail' => $r['reason']], $outcome->refused));
         }
         foreach ($outcome->problems as $problem) {
             if ($problem['rule'] === null && $problem['field'] === null) {

@@ -48,6 +48,23 @@ final class Records
         return $found;
     }
 
+    /** @return iterable<string> ids of every record of a type, a few hundred read at a time */
+    public function ids(string $type): iterable
+    {
+        $last = '';
+        do {
+            $ids = array_map(self::string(...), $this->database->fetchFirstColumn('SELECT id FROM record WHERE type = ? AND id > ? ORDER BY id LIMIT 500', [$type, $last]));
+            yield from $ids;
+            $last = end($ids);
+        } while ($last !== false);
+    }
+
+    /** @return array<string, int> how many records each type has */
+    public function counts(): array
+    {
+        return array_map(fn (mixed $count): int => (int) self::string($count), $this->database->fetchAllKeyValue('SELECT type, COUNT(*) FROM record GROUP BY type'));
+    }
+
     public function countTickets(): int
     {
         $count = $this->database->fetchOne('SELECT COUNT(*) FROM record WHERE ticket = 1');
@@ -157,8 +174,8 @@ final class Records
         return $this->database->fetchAllKeyValue('SELECT id, name FROM record WHERE id IN (?)', [array_values(array_unique($ids))], [ArrayParameterType::STRING]);
     }
 
-    /** @return array{tickets: list<StoredRecord>, total: int, next: string|null} */
-    public function tickets(TicketQuery $query, Rulebook $rulebook): array
+    /** @return array{records: list<StoredRecord>, total: int, next: string|null} */
+    public function page(RecordQuery $query, Rulebook $rulebook): array
     {
         [$where, $parameters] = $this->where($query, $rulebook);
         $total = $this->database->fetchOne('SELECT COUNT(*) FROM record r WHERE '.$where, $parameters);
@@ -175,16 +192,16 @@ final class Records
         $last = end($rows);
 
         return [
-            'tickets' => array_map(fn (array $row): StoredRecord => $this->stored($row, $rulebook), $rows),
+            'records' => array_map(fn (array $row): StoredRecord => $this->stored($row, $rulebook), $rows),
             'total' => is_numeric($total) ? (int) $total : 0,
-            'next' => $more && $last !== false ? TicketQuery::cursor(self::string($last['sort_value']), self::string($last['id'])) : null,
+            'next' => $more && $last !== false ? RecordQuery::cursor(self::string($last['sort_value']), self::string($last['id'])) : null,
         ];
     }
 
     /** @return array{string, list<mixed>} */
-    private function where(TicketQuery $query, Rulebook $rulebook): array
+    private function where(RecordQuery $query, Rulebook $rulebook): array
     {
-        $where = ['r.ticket = 1'];
+        $where = ['r.ticket = '.($query->tickets ? 1 : 0)];
         $parameters = [];
         if ($query->type !== null) {
             $where[] = 'r.type = ?';
@@ -227,9 +244,9 @@ final class Records
     }
 
     /** @return array{string, string, list<mixed>} join, an expression that is never null, and the join's parameters */
-    private function order(TicketQuery $query, Rulebook $rulebook): array
+    private function order(RecordQuery $query, Rulebook $rulebook): array
     {
-        if ($query->sort === 'changed_at' || $query->sort === 'created_at') {
+        if (in_array($query->sort, ['changed_at', 'created_at', 'name'], true) && ($query->sort !== 'name' || ! $query->tickets)) {
             return ['', 'r.'.$query->sort, []];
         }
         if ($query->sort === 'number') {
@@ -251,10 +268,10 @@ final class Records
         return ['LEFT JOIN (SELECT record, MIN(text_value) AS text_value FROM record_index WHERE field = ? GROUP BY record) s ON s.record = r.id', "COALESCE(s.text_value, '')", [$query->sort]];
     }
 
-    private static function sortField(TicketQuery $query, Rulebook $rulebook): ?Field
+    private static function sortField(RecordQuery $query, Rulebook $rulebook): ?Field
     {
         foreach ($rulebook->types as $type) {
-            if ($type->isTicket && ($query->type === null || $query->type === $type->key) && isset($type->fields[$query->sort])) {
+            if ($type->isTicket === $query->tickets && ($query->type === null || $query->type === $type->key) && isset($type->fields[$query->sort])) {
                 return $type->fields[$query->sort];
             }
         }

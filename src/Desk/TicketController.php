@@ -36,10 +36,10 @@ final class TicketController
     public function list(Request $request): JsonResponse
     {
         $rulebook = $this->desk->rulebook();
-        $page = $this->records->tickets(TicketQuery::of($request, $rulebook), $rulebook);
-        $tickets = array_map(fn (StoredRecord $t): array => $t->toArray(), $page['tickets']);
+        $page = $this->records->page(RecordQuery::of($request, $rulebook), $rulebook);
+        $tickets = array_map(fn (StoredRecord $t): array => $t->toArray(), $page['records']);
 
-        return new JsonResponse(['tickets' => $tickets, 'names' => (object) $this->desk->names(array_map(fn (StoredRecord $t): array => $t->record->values, $page['tickets'])), 'total' => $page['total'], 'next' => $page['next']]);
+        return new JsonResponse(['tickets' => $tickets, 'names' => (object) $this->desk->names(array_map(fn (StoredRecord $t): array => $t->record->values, $page['records'])), 'total' => $page['total'], 'next' => $page['next']]);
     }
 
     #[Route('/api/tickets', methods: ['POST'])]

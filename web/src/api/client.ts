@@ -29,6 +29,7 @@ export type Run = Schemas['Run'];
 export type RunWithTrace = Schemas['RunWithTrace'];
 export type TextPart = Schemas['TextPart'];
 export type GuardInForce = Schemas['GuardInForce'];
+export type SavedRecord = Schemas['SavedRecord'];
 export type Mention = Schemas['Mention'];
 export type Probe = Schemas['Probe'];
 export type ConditionPart = Schemas['ConditionPart'];
@@ -132,6 +133,16 @@ export const api = {
   desk: () => call<Desk>('GET', '/api/desk'),
   records: (type: string, q: string) =>
     call<{ records: { id: string; name: string }[] }>('GET', `/api/records?type=${at(type)}&q=${at(q)}`),
+  registers: () => call<{ registers: { key: string; title: string; records: number }[] }>('GET', '/api/registers'),
+  register: (type: string, query: string) =>
+    call<{ records: TicketRecord[]; names: Record<string, string>; total: number; next: string | null }>(
+      'GET',
+      `/api/registers/${at(type)}?${query}`,
+    ),
+  createRecord: (type: string, values: Record<string, unknown>) =>
+    call<SavedRecord>('POST', `/api/registers/${at(type)}`, { values }),
+  changeRecord: (type: string, id: string, values: Record<string, unknown>, read: number) =>
+    call<SavedRecord>('PATCH', `/api/registers/${at(type)}/${at(id)}`, { values }, version(read)),
   tickets: (query: string) => call<TicketPage>('GET', `/api/tickets?${query}`),
   ticket: (id: string) => call<Ticket>('GET', `/api/tickets/${at(id)}`),
   createTicket: (type: string, values: Record<string, unknown>) =>

@@ -313,6 +313,61 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/registers': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Types of reference data, with how many records each has. */
+    get: operations['listRegisters'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/registers/{type}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        type: string;
+      };
+      cookie?: never;
+    };
+    /** Records of a register, by name unless sorted otherwise; filter[field], q, sort, limit and cursor as for tickets. */
+    get: operations['listRegister'];
+    put?: never;
+    post: operations['createRegisterRecord'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/registers/{type}/{id}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        type: string;
+        id: components['parameters']['Id'];
+      };
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch: operations['changeRegisterRecord'];
+    trace?: never;
+  };
   '/api/records': {
     parameters: {
       query?: never;
@@ -487,6 +542,10 @@ export interface components {
       empty?: 'all' | 'nothing';
       before?: string;
       after?: string;
+    };
+    SavedRecord: {
+      record: components['schemas']['TicketRecord'];
+      names: components['schemas']['Names'];
     };
     Mention: {
       /** @description types, tables or rules */
@@ -1513,6 +1572,126 @@ export interface operations {
           'application/json': components['schemas']['Desk'];
         };
       };
+    };
+  };
+  listRegisters: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description In the order of the rulebook */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            registers: {
+              key: string;
+              title: string;
+              records: number;
+            }[];
+          };
+        };
+      };
+    };
+  };
+  listRegister: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        type: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A page */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            records: components['schemas']['TicketRecord'][];
+            names: components['schemas']['Names'];
+            total: number;
+            next: string | null;
+          };
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  createRegisterRecord: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        type: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          values: components['schemas']['ValueMap'];
+        };
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['SavedRecord'];
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  changeRegisterRecord: {
+    parameters: {
+      query?: never;
+      header: {
+        /** @description The version read, in quotes. */
+        'If-Match': components['parameters']['IfMatch'];
+      };
+      path: {
+        type: string;
+        id: components['parameters']['Id'];
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          values: components['schemas']['ValueMap'];
+        };
+      };
+    };
+    responses: {
+      /** @description Saved */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['SavedRecord'];
+        };
+      };
+      404: components['responses']['Problem'];
+      412: components['responses']['Problem'];
+      422: components['responses']['Problem'];
     };
   };
   listRecords: {

@@ -8,6 +8,7 @@ import { WorkshopProvider } from './workshop';
 const RuleSheet = lazy(() => import('../screens/RuleSheet').then((m) => ({ default: m.RuleSheet })));
 const Guards = lazy(() => import('../screens/Guards'));
 const Mirrors = lazy(() => import('../screens/Mirrors'));
+const Registers = lazy(() => import('../screens/Registers'));
 const Tickets = lazy(() => import('../screens/Tickets'));
 const Fields = lazy(() => import('../screens/Fields'));
 const Tables = lazy(() => import('../screens/Tables'));
@@ -103,6 +104,9 @@ const router = createBrowserRouter([
           { path: '/editions/:number', element: <Editions /> },
         ],
       },
+      { path: '/registers', element: <Registers /> },
+      { path: '/registers/:type', element: <Registers /> },
+      { path: '/registers/:type/:id', element: <Registers /> },
       { path: '/tickets', element: <Tickets /> },
       { path: '/tickets/:id', element: <Tickets /> },
       { path: '*', element: <Navigate to="/" replace /> },

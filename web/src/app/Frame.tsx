@@ -30,6 +30,7 @@ function Rail() {
         <>
           {heading('Describe')}
           {entry('/fields', 'Fields', fieldCount(shop.types))}
+          {entry('/registers', 'Registers', shop.types.filter((t) => t.kind === 'register').length)}
           {entry('/tables', 'Tables', shop.tables.length)}
           {heading('Decide')}
           {entry('/rulebook', 'Rulebook', shop.rules.length)}
@@ -43,6 +44,7 @@ function Rail() {
       )}
       {heading('Desk')}
       {entry('/tickets', 'Tickets', desk?.desk.tickets)}
+      {!shop && entry('/registers', 'Registers')}
     </nav>
   );
 }
@@ -162,6 +164,7 @@ function Strip({ onPalette, onPublish, onKeys }: { onPalette: () => void; onPubl
 const PLACES: Record<string, string> = {
   f: '/fields',
   b: '/tables',
+  i: '/registers',
   r: '/rulebook',
   d: '/guards',
   m: '/mirrors',

@@ -66,6 +66,7 @@ export function Palette({ open, onOpen, onPublish }: Props) {
                   ['Editions', '/editions'],
                   ['Formulas: every function with examples', '/formulas'],
                 ].map(([label, to]) => item(label ?? '', 'screen', () => navigate(to ?? '/')))}
+              {item('Registers', 'screen', () => navigate('/registers'))}
               {item('Tickets', 'screen', () => navigate('/tickets'))}
               {shop && publishes && shop.draft.changes.length > 0 && item('Publish the draft', 'do', onPublish)}
               {shop && item('Replay all samples', 'do', shop.replayAll)}

@@ -133,7 +133,7 @@ function Sheet({ edited }: { edited: EditedPart<MirrorTree> }) {
       {row(
         'Follows',
         <select
-          className="field"
+          className="field max-w-full"
           aria-label="Follows"
           value={tree.mode ?? 'always'}
           onChange={(e) => edit({ ...tree, mode: e.target.value as NonNullable<MirrorTree['mode']> })}

@@ -8,12 +8,13 @@ use Sorvel\App\Http\Problem;
 use Sorvel\Core\Model\Rulebook;
 use Symfony\Component\HttpFoundation\Request;
 
-/** What a list of tickets shows: type, words, filters, order, page. */
-final class TicketQuery
+/** What a list of tickets, or of one register's records, shows: type, words, filters, order, page. */
+final class RecordQuery
 {
     /**
      * @param  array<string, string>  $filters  by field
-     * @param  array{string, string}|null  $after  sort value and id of the last ticket seen
+     * @param  array{string, string}|null  $after  sort value and id of the last record seen
+     * @param  bool  $tickets  tickets of any type, or one register's records
      */
     private function __construct(
         public readonly ?string $type,
@@ -23,19 +24,21 @@ final class TicketQuery
         public readonly bool $descending,
         public readonly ?array $after,
         public readonly int $limit,
+        public readonly bool $tickets,
     ) {
     }
 
-    public static function of(Request $request, Rulebook $rulebook): self
+    /** @param  string|null  $register  the key of a register; null for tickets */
+    public static function of(Request $request, Rulebook $rulebook, ?string $register = null): self
     {
         $query = $request->query;
-        $type = self::text($query->all()['type'] ?? '', 'type');
-        if ($type !== '' && ($rulebook->types[$type] ?? null)?->isTicket !== true) {
+        $type = $register ?? self::text($query->all()['type'] ?? '', 'type');
+        if ($register === null && $type !== '' && ($rulebook->types[$type] ?? null)?->isTicket !== true) {
             throw self::wrong('type', sprintf('There is no ticket type "%s".', mb_strimwidth($type, 0, 40, '…')));
         }
         $fields = [];
         foreach ($rulebook->types as $each) {
-            if ($each->isTicket && ($type === '' || $type === $each->key)) {
+            if ($each->isTicket === ($register === null) && ($type === '' || $type === $each->key)) {
                 $fields += $each->fields;
             }
         }
@@ -47,10 +50,10 @@ final class TicketQuery
             }
             $filters[(string) $field] = self::text($value, 'filter');
         }
-        $sort = self::text($query->all()['sort'] ?? '-changed_at', 'sort');
+        $sort = self::text($query->all()['sort'] ?? ($register === null ? '-changed_at' : 'name'), 'sort');
         $descending = str_starts_with($sort, '-');
         $sort = ltrim($sort, '-');
-        if (! isset($fields[$sort]) && ! in_array($sort, ['changed_at', 'created_at'], true)) {
+        if (! isset($fields[$sort]) && ! in_array($sort, ['changed_at', 'created_at', 'name'], true)) {
             throw self::wrong('sort', sprintf('There is no field "%s" to sort by.', mb_strimwidth($sort, 0, 40, '…')));
         }
         $limit = filter_var($query->all()['limit'] ?? 50, FILTER_VALIDATE_INT);
@@ -58,7 +61,7 @@ final class TicketQuery
             throw self::wrong('limit', 'A page holds 1 to 200.');
         }
 
-        return new self($type === '' ? null : $type, trim(self::text($query->all()['q'] ?? '', 'q')), $filters, $sort, $descending, self::after(self::text($query->all()['cursor'] ?? '', 'cursor')), $limit);
+        return new self($type === '' ? null : $type, trim(self::text($query->all()['q'] ?? '', 'q')), $filters, $sort, $descending, self::after(self::text($query->all()['cursor'] ?? '', 'cursor')), $limit, $register === null);
     }
 
     public static function cursor(string $value, string $id): string

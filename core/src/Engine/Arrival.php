@@ -59,6 +59,9 @@ final class Arrival
     /** Incoming changes held to guards: those in force before it, and limited choices as they are with it. */
     private function guarded(Record $record): Record
     {
+        if ($this->guards->isEmpty()) {
+            return $record;
+        }
         $old = $this->before ?? new Record($record->id, $record->type, []);
         $incoming = array_filter($this->type->fields, fn (Field $f): bool => ! Record::same($old->value($f->key), $record->value($f->key)));
         $now = $this->scopeOf($record);

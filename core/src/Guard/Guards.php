@@ -27,6 +27,11 @@ final class Guards
         }
     }
 
+    public function isEmpty(): bool
+    {
+        return $this->byEffect === [];
+    }
+
     /** @return list<Guard> with one of the effects, in force in a scope */
     public function inForce(Scope $scope, Effect ...$effects): array
     {

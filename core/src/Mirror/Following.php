@@ -5,6 +5,8 @@ declare(strict_types=1);
 namespace Sorvel\Core\Mirror;
 
 use Sorvel\Core\Engine\EventScope;
+use Sorvel\Core\Feel\Formula;
+use Sorvel\Core\Feel\Walk;
 use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\Misfit;
@@ -22,6 +24,9 @@ final class Following
 
     /** @var array<string, mixed> what each mirror's source last was, stored form */
     private array $sources = [];
+
+    /** @var array<string, Record> the record when each formula was last run, by what follows */
+    private array $seen = [];
 
     /** @var list<array{rule: string|null, field: string|null, message: string}> */
     private array $problems = [];
@@ -58,10 +63,14 @@ final class Following
         for ($round = 0; $round < self::MOST_ROUNDS; $round++) {
             $more = [];
             foreach ($this->mirrors as $mirror) {
-                array_push($more, ...$this->mirror($mirror));
+                if ($this->isNews('mirror '.$mirror->key, $mirror->from, $mirror->field)) {
+                    array_push($more, ...$this->mirror($mirror));
+                }
             }
             foreach ($this->type->derived as $field) {
-                array_push($more, ...$this->set($field, $this->fitting($field->formula?->value($this->scope, new Warnings), $field)));
+                if ($field->formula !== null && $this->isNews($field->key, $field->formula, $field->key)) {
+                    array_push($more, ...$this->set($field, $this->fitting($field->formula->value($this->scope, new Warnings), $field)));
+                }
             }
             if ($more === []) {
                 break;
@@ -71,6 +80,30 @@ final class Following
         $this->viewer->reads->take();
 
         return $changes;
+    }
+
+    /** Whether something that a formula reads, or the field it is for, has changed since it was last run; other records stand still meanwhile. */
+    private function isNews(string $what, Formula $formula, string $field): bool
+    {
+        $now = $this->scope->record();
+        $last = $this->seen[$what] ?? null;
+        $this->seen[$what] = $now;
+        if ($last === null) {
+            return true;
+        }
+        if ($last === $now) {
+            return false;
+        }
+        if (! Record::same($last->value($field), $now->value($field))) {
+            return true;
+        }
+        foreach (Walk::names($formula->tree) as $name) {
+            if ($name === 'record' || ! Record::same($last->value($name), $now->value($name))) {
+                return true;
+            }
+        }
+
+        return false;
     }
 
     /** @return list<array{rule: string|null, field: string|null, message: string}> */

@@ -1,5 +1,5 @@
 import { DropdownMenu } from 'radix-ui';
-import { type KeyboardEvent, useRef, useState } from 'react';
+import { type KeyboardEvent, useEffect, useRef, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { api, Problem } from '../api/client';
 import { type RuleTree, typesOf } from '../api/trees';
@@ -59,6 +59,12 @@ export function Rulebook() {
     { label: 'Run first', by: 1 - number },
     { label: 'Run last', by: last - number },
   ];
+  const [moved, setMoved] = useState<string | null>(null);
+  useEffect(() => {
+    // a row that changes its place loses the focus
+    if (moved) body.current?.querySelector<HTMLElement>(`[data-rule="${moved}"]`)?.focus();
+    setMoved(null);
+  }, [moved]);
   const reorder = async (key: string, by: number) => {
     const keys = shop.rules.map((rule) => rule.tree.key);
     const from = keys.indexOf(key);
@@ -71,7 +77,7 @@ export function Rulebook() {
       shop.ordered(keys, answer.changes);
       shop.replayAll();
       setProblem(null);
-      requestAnimationFrame(() => body.current?.querySelector<HTMLElement>(`[data-rule="${key}"]`)?.focus());
+      setMoved(key);
     } catch (error) {
       setProblem(Problem.of(error).message);
       shop.reload();
@@ -147,8 +153,10 @@ export function Rulebook() {
               ))}
             </tr>
             <tr>
-              <th className="w-8 border-b border-line" aria-label="Number" />
-              <th className="border-b border-line" aria-label="Rule" />
+              <th className="sticky left-0 z-1 w-8 border-b border-line bg-sheet" aria-label="Number" />
+              <th className="sticky left-10 z-1 border-b border-line bg-sheet" aria-label="Rule">
+                <div className="w-[290px]" />
+              </th>
               <th className="soft w-[92px] border-b border-line px-2 text-left text-[12.5px] font-normal">sets</th>
               <th className="soft w-[62px] border-b border-line px-2 text-left text-[12.5px] font-normal">covered</th>
               {samples.map((s) => (
@@ -179,10 +187,10 @@ export function Rulebook() {
                   data-rule={tree.key}
                   data-test={`rule-${tree.key}`}
                   tabIndex={0}
-                  className="hover:bg-paper"
+                  className="group hover:bg-paper"
                   onKeyDown={(event) => onKey(event, tree)}
                 >
-                  <td className="soft border-b border-faint pl-2 text-right align-middle">
+                  <td className="soft sticky left-0 z-1 w-10 min-w-10 border-b border-faint bg-sheet pl-2 text-right align-middle group-hover:bg-paper">
                     <DropdownMenu.Root>
                       <DropdownMenu.Trigger tabIndex={-1} aria-label={`Rule ${number}`} title="Move this rule">
                         {number}
@@ -204,7 +212,7 @@ export function Rulebook() {
                     </DropdownMenu.Root>
                   </td>
                   <td
-                    className={`max-w-0 border-b border-faint px-3 py-px ${tree.enabled === false ? 'opacity-50' : ''}`}
+                    className={`sticky left-10 z-1 max-w-0 border-b border-faint bg-sheet px-3 py-px group-hover:bg-paper ${tree.enabled === false ? 'opacity-50' : ''}`}
                   >
                     <Link
                       to={`/rulebook/${tree.key}`}
@@ -257,10 +265,13 @@ export function Rulebook() {
               </tr>
             )}
           </tbody>
-          <tfoot className="sticky bottom-0 bg-sheet">
+          <tfoot className="sticky bottom-0 z-10 bg-sheet">
             <tr>
-              <td className="border-t border-line" />
-              <td colSpan={3} className="soft max-w-0 truncate border-t border-line px-3 py-1 text-[12.5px]">
+              <td className="sticky left-0 border-t border-line bg-sheet" />
+              <td
+                colSpan={3}
+                className="soft sticky left-10 max-w-0 bg-sheet truncate border-t border-line px-3 py-1 text-[12.5px]"
+              >
                 <b className="text-ink">As expected?</b>&ensp;◆ acted&ensp;◇ looked, did not act&ensp;· not due&ensp;◈
                 nothing left to change&ensp;✕ problem
               </td>

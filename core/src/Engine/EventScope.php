@@ -24,6 +24,8 @@ final class EventScope implements Scope
 
     private RecordView $view;
 
+    private ?DateTime $now = null;
+
     /** @var array<string, mixed> of the record */
     private array $values;
 
@@ -88,10 +90,13 @@ final class EventScope implements Scope
     /** The moment of the event on the desk's clock. */
     private function now(): ?DateTime
     {
-        $zone = new \DateTimeZone($this->viewer->rulebook->timezone);
-        $at = (new \DateTimeImmutable($this->event->at, $zone))->setTimezone($zone);
+        if ($this->now === null) {
+            $zone = new \DateTimeZone($this->viewer->rulebook->timezone);
+            $at = (new \DateTimeImmutable($this->event->at, $zone))->setTimezone($zone);
+            $this->now = DateTime::parse($at->format('Y-m-d\TH:i:s').'@'.$zone->getName());
+        }
 
-        return DateTime::parse($at->format('Y-m-d\TH:i:s').'@'.$zone->getName());
+        return $this->now;
     }
 
     private function changed(mixed $field, Warnings $warnings): ?bool

@@ -16,8 +16,14 @@ use Sorvel\Core\Model\Viewer;
  */
 final class DateTimeKind implements FieldKind
 {
+    /** @var array{string, string, string} text, zone and what it came to, the last time: many records of one moment are common */
+    private static array $last = ['', '', ''];
+
     public function fit(mixed $value, Field $field, Viewer $viewer, bool $byRule): string
     {
+        if ($value === self::$last[0] && $viewer->rulebook->timezone === self::$last[1]) {
+            return self::$last[2];
+        }
         $moment = match (true) {
             $value instanceof DateTime => $value,
             $value instanceof Date && $byRule => $value->midnight(),
@@ -31,7 +37,12 @@ final class DateTimeKind implements FieldKind
         $zone = $moment->time->zone === null ? '@'.$viewer->rulebook->timezone : '';
         $instant = DateTime::parse($moment.$zone)?->instant() ?? throw new Misfit('there is no such moment.');
 
-        return gmdate('Y-m-d\TH:i:s\Z', $instant);
+        $stored = gmdate('Y-m-d\TH:i:s\Z', $instant);
+        if (is_string($value)) {
+            self::$last = [$value, $viewer->rulebook->timezone, $stored];
+        }
+
+        return $stored;
     }
 
     public function seen(mixed $stored, Field $field, Viewer $viewer, string $path): mixed

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import { fieldsOf } from '../api/trees';
+import { fieldsOf, typesOf } from '../api/trees';
+import { sayGuard } from '../app/sayGuard';
 import { useWorkshop } from '../app/workshop';
 import { FormulaText } from '../parts/FormulaText';
 import { useMentions } from '../parts/useMentions';
@@ -31,7 +32,7 @@ function Users({ list }: { list: User[] }) {
 
 /** Every field: what it is called, what it holds, who reads and who writes it. */
 export default function Fields() {
-  const { types, rules, tables, traced, lexicon } = useWorkshop();
+  const { types, rules, tables, guards, mirrors, traced, lexicon } = useWorkshop();
   const [search, setSearch] = useSearchParams();
   const [sort, setSort] = useState<'type' | 'label' | 'kind'>('type');
   const [renaming, setRenaming] = useState<Named | null>(null);
@@ -47,6 +48,18 @@ export default function Fields() {
     ...tables.map(({ tree }, i) => {
       const user = { to: `/tables/${tree.key}`, label: tree.title, place: rules.length + i };
       return [`tables ${tree.key}`, user] as const;
+    }),
+    ...guards.map(({ tree }, i) => {
+      const user = { to: `/guards/${tree.key}`, label: `guard: ${sayGuard(tree, lexicon)}`, place: 1000 + i };
+      return [`guards ${tree.key}`, user] as const;
+    }),
+    ...mirrors.map(({ tree }, i) => {
+      const label = `mirror of ${lexicon.label(typesOf(tree), tree.field).toLowerCase()}`;
+      return [`mirrors ${tree.key}`, { to: `/mirrors/${tree.key}`, label, place: 2000 + i }] as const;
+    }),
+    ...types.map((type, i) => {
+      const label = `derived fields of ${type.title.toLowerCase()}`;
+      return [`types ${type.key}`, { to: '/fields?q=derived', label, place: 3000 + i }] as const;
     }),
   ]);
   const users = (type: string, field: string, writes: boolean): User[] => {

@@ -37,14 +37,14 @@ export function useGuards(id: string | null, type: string, version: number, run:
   };
 }
 
-/** What remains of a field's choices, with the edits that are not saved; undefined where nothing limits them. */
+/** What remains of a field's choices, with the edits that are not saved; records are undefined where nothing limits them. */
 export function useChoices(
   id: string | null,
   type: string,
   edits: Values,
   field: FieldTree,
   isLimited: boolean,
-): { field: FieldTree; records: { id: string; name: string }[] | undefined } {
+): { field: FieldTree; records: { id: string; name: string }[] | undefined; isKnown: boolean } {
   const others = Object.fromEntries(Object.entries(edits).filter(([key]) => key !== field.key));
   const { data } = useQuery({
     queryKey: ['choices', id, type, field.key, others],
@@ -53,10 +53,11 @@ export function useChoices(
     placeholderData: (old) => old,
     staleTime: 5_000,
   });
-  if (!isLimited || !data) return { field, records: undefined };
+  if (!isLimited) return { field, records: undefined, isKnown: true };
+  if (!data) return { field, records: undefined, isKnown: false };
   const open = data.options;
   const options = field.options
     ?.map((o) => (o.children ? { ...o, children: o.children.filter((c) => open?.includes(c.key)) } : o))
     .filter((o) => !open || open.includes(o.key) || (o.children?.length ?? 0) > 0);
-  return { field: options ? { ...field, options } : field, records: data.records ?? undefined };
+  return { field: options ? { ...field, options } : field, records: data.records ?? undefined, isKnown: true };
 }

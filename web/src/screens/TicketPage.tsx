@@ -76,7 +76,15 @@ function Limited(props: {
   isLimited: boolean;
   editor: React.ComponentProps<typeof ValueEditor>;
 }) {
-  const { field, records } = useChoices(props.id, props.type, props.edits, props.editor.field, props.isLimited);
+  const { field, records, isKnown } = useChoices(
+    props.id,
+    props.type,
+    props.edits,
+    props.editor.field,
+    props.isLimited,
+  );
+  // what may not be chosen is not offered for a moment either
+  if (!isKnown) return <span className="soft">…</span>;
   return <ValueEditor {...props.editor} field={field} {...(records ? { records } : {})} />;
 }
 

@@ -8,9 +8,10 @@ use Doctrine\ORM\EntityManagerInterface;
 use Psr\Log\LoggerInterface;
 use Sorvel\App\Edition\EditionPublished;
 use Sorvel\App\Http\Problem;
+use Sorvel\Core\Model\Field;
 use Symfony\Component\Messenger\Attribute\AsMessageHandler;
 
-/** Work after a new edition: derived fields and mirrors of records from before it take the values that now hold. */
+/** Work after a new edition: derived fields, mirrors and tallies of records from before it take the values that now hold. */
 #[AsMessageHandler]
 final class BringIntoLine
 {
@@ -22,7 +23,8 @@ final class BringIntoLine
     {
         $rulebook = $this->desk->rulebook();
         foreach ($rulebook->types as $type) {
-            if ($type->derived === [] && $rulebook->mirrorsOn($type->key) === []) {
+            $hasTally = array_filter($type->fields, fn (Field $field): bool => $field->tally !== null) !== [];
+            if ($type->derived === [] && ! $hasTally && $rulebook->mirrorsOn($type->key) === []) {
                 continue;
             }
             $changed = 0;

@@ -21,6 +21,7 @@ use Sorvel\Core\Guard\Choices;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\Rulebook;
+use Sorvel\Core\Tally\Tallies;
 
 /** Saves records through the engine: values in, settled record and run out, in one transaction. */
 final class Desk
@@ -175,7 +176,13 @@ final class Desk
             if ($stored === null) {
                 return false;
             }
-            $event = Event::changed($stored->record->type, $id, [], null, $at->format(\DATE_ATOM));
+            $counted = [];
+            foreach ($this->rulebook()->types[$stored->record->type]->fields ?? [] as $field) {
+                if ($field->tally !== null) {
+                    $counted[$field->key] = (new Tallies($this->rulebook()))->recount($field, $stored->record, $store);
+                }
+            }
+            $event = Event::followed($stored->record->type, $id, $counted, $at->format(\DATE_ATOM));
             if ((new Engine($this->rulebook()))->handle($event, $store, TraceLevel::Outcome)->changes === []) {
                 return false;
             }

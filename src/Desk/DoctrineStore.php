@@ -41,13 +41,14 @@ final class DoctrineStore implements RecordStore
 
     public function referring(string $type, string $field, array $ids): array
     {
-        $found = $this->records->referring($type, $field, $ids);
-        if ($this->writes) {
-            // they are about to follow, so nobody else may change them meanwhile
-            $this->read = $this->records->findMany($found, $this->rulebook, lock: true) + $this->read;
-        }
+        return $this->records->referring($type, $field, $ids);
+    }
 
-        return $found;
+    public function hold(array $ids): void
+    {
+        if ($this->writes && $ids !== []) {
+            $this->read = $this->records->findMany($ids, $this->rulebook, lock: true) + $this->read;
+        }
     }
 
     public function save(Record $record): void

@@ -157,6 +157,6 @@ final class DraftTest extends TestCase
     {
         $rulebook = self::$client->call('GET', '/api/rulebook.yaml');
         self::assertSame(18, count(RulebookReader::read($rulebook->body, 'rulebook.yaml')->rules));
-        self::assertCount(37, SamplesReader::read(self::$client->call('GET', '/api/samples.yaml')->body, 'samples.yaml', RulebookReader::read($rulebook->body, 'rulebook.yaml')));
+        self::assertCount(40, SamplesReader::read(self::$client->call('GET', '/api/samples.yaml')->body, 'samples.yaml', RulebookReader::read($rulebook->body, 'rulebook.yaml')));
     }
 }

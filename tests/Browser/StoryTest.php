@@ -46,7 +46,7 @@ final class StoryTest extends BrowserTestCase
         $this->find('.dialog .btn-main')->click();
         $this->see('[data-test=edition-2]', 'Three hours down already put a sailing at risk.');
         $this->see('[data-test=edition-2]', 'in force');
-        $this->see('[data-test=edition-2]', '✓ 36 agreed');
+        $this->see('[data-test=edition-2]', '✓ 39 agreed');
         $this->see('main', '> 3');
         $this->see('[data-test=draft-state]', 'is edition 2');
 

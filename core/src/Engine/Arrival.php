@@ -16,6 +16,7 @@ use Sorvel\Core\Model\Misfit;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\Viewer;
+use Sorvel\Core\Tally\Tallies;
 
 /** Incoming values, held to types, bounds and moves before any rule looks (1 and 2 of "One event"). */
 final class Arrival
@@ -49,6 +50,9 @@ final class Arrival
             }
         }
         $record = $this->guarded($record);
+        foreach ($this->event->taken as $key => $value) {
+            $record = $record->with($key, $value);
+        }
         if ($this->before !== null) {
             return [$record, $this->refused, []];
         }
@@ -171,6 +175,9 @@ final class Arrival
             $record = $record->value('state') === null ? $record->with('state', $this->type->firstState()) : $record;
         }
         foreach ($this->type->fields as $field) {
+            if ($field->tally !== null) {
+                $record = $record->with($field->key, Tallies::ofNothing($field->tally));
+            }
             if ($field->default === null || $record->value($field->key) !== null) {
                 continue;
             }

@@ -9,6 +9,7 @@ use Sorvel\Core\Model\Dependency;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordStore;
 use Sorvel\Core\Model\Rulebook;
+use Sorvel\Core\Tally\Tallies;
 
 /**
  * One event with its follow-ups (8 of "One event"): what other records take over from the one that changed is an event
@@ -22,9 +23,12 @@ final class Cascade
 
     private readonly Engine $engine;
 
+    private readonly Tallies $tallies;
+
     public function __construct(private readonly Rulebook $rulebook)
     {
         $this->engine = new Engine($rulebook);
+        $this->tallies = new Tallies($rulebook);
     }
 
     /**
@@ -34,7 +38,7 @@ final class Cascade
     public function run(Event $event, RecordStore $store, TraceLevel $level = TraceLevel::Full, array $probes = []): array
     {
         $main = $this->engine->handle($event, $store, $level, $probes);
-        if ($main->isRefused() || $this->rulebook->dependencies === []) {
+        if ($main->isRefused() || ($this->rulebook->dependencies === [] && $this->tallies->isEmpty())) {
             return [$main];
         }
         $overlay = new OverlayStore($store);
@@ -44,7 +48,8 @@ final class Cascade
         $wave = [$main];
         $count = 0;
         for ($depth = 1; $wave !== []; $depth++) {
-            $ids = $this->followers($wave, $overlay);
+            $tallies = $this->tallies->moved($wave, $overlay);
+            $ids = array_values(array_unique([...array_map(strval(...), array_keys($tallies)), ...$this->followers($wave, $overlay)]));
             if ($ids === []) {
                 break;
             }
@@ -57,11 +62,12 @@ final class Cascade
                     : sprintf('More than %s records would follow this; nothing of it was done.', number_format(self::MAX_RECORDS))]];
                 break;
             }
+            $overlay->hold($ids);
             $overlay->findMany($ids);
             $wave = [];
             foreach ($ids as $id) {
                 $type = $overlay->find($id)->type ?? '';
-                $outcome = $this->engine->handle(Event::changed($type, $id, [], null, $event->at), $overlay, $level, [], $store);
+                $outcome = $this->engine->handle(Event::followed($type, $id, $tallies[$id] ?? [], $event->at), $overlay, $level, [], $store);
                 if ($outcome->isRefused()) {
                     $problems[] = ['rule' => null, 'field' => null, 'message' => sprintf('%s does not follow: %s', $id, implode(' ', array_column($outcome->refused, 'reason')))];
                 } elseif ($outcome->changes !== []) {

@@ -12,6 +12,7 @@ final class Event
      * @param  array<string, mixed>  $values  incoming values by field, plain JSON data; null empties a field
      * @param  string|null  $by  the key of the person, null for the desk itself
      * @param  string  $at  ISO 8601
+     * @param  array<string, mixed>  $taken  stored values of tallies, which the desk itself sets
      */
     private function __construct(
         public readonly EventKind $kind,
@@ -20,6 +21,7 @@ final class Event
         public readonly array $values,
         public readonly ?string $by,
         public readonly string $at,
+        public readonly array $taken = [],
     ) {
     }
 
@@ -27,6 +29,16 @@ final class Event
     public static function created(string $type, string $id, array $values, ?string $by, string $at): self
     {
         return new self(EventKind::Created, $type, $id, $values, $by, $at);
+    }
+
+    /**
+     * What follows from other records: nothing comes in, but tallies may have other values.
+     *
+     * @param  array<string, mixed>  $tallies  stored values by field
+     */
+    public static function followed(string $type, string $id, array $tallies, string $at): self
+    {
+        return new self(EventKind::Changed, $type, $id, [], null, $at, $tallies);
     }
 
     /** @param  array<string, mixed>  $values */

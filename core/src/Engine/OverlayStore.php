@@ -30,6 +30,11 @@ final class OverlayStore implements RecordStore
         return $mine + $this->under->findMany(array_values(array_diff($ids, array_map(strval(...), array_keys($mine)))));
     }
 
+    public function hold(array $ids): void
+    {
+        $this->under->hold(array_values(array_filter($ids, fn (string $id): bool => ! isset($this->records[$id]))));
+    }
+
     public function save(Record $record): void
     {
         $this->records[$record->id] = $record;

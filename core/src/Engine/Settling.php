@@ -83,7 +83,7 @@ final class Settling
         foreach ($type->fields as $field) {
             $old = $before?->value($field->key);
             $new = $record->value($field->key);
-            if (! $field->fixed && ! Record::same($old, $new)) {
+            if ((! $field->fixed || $field->tally !== null) && ! Record::same($old, $new)) {
                 $old = Record::plain($old);
                 $new = Record::plain($new);
                 $this->changes[] = ['field' => $field->key, 'before' => $old, 'after' => $new, 'rule' => null];

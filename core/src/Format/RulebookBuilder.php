@@ -97,9 +97,11 @@ final class RulebookBuilder
         $people = $this->people($tree['people'] ?? []);
         $teams = $this->teams($tree['teams'] ?? [], $people);
         $types = (new TypeBuilder($this))->types($tree['types'] ?? [], $people, $teams);
+        $types = (new TypeBuilder($this))->tallied($tree['types'] ?? [], $types);
         $types = (new TypeBuilder($this))->inferred($types, fn (RecordType $t, array $all): Names => Names::ofRecord($t, $all, $people, $teams, []));
         $tables = $this->tables($tree['tables'] ?? [], $types, $people, $teams);
         (new TypeBuilder($this))->checkDefaults($tree['types'] ?? [], $types, fn (RecordType $t): Names => Names::ofRecord($t, $types, $people, $teams, $tables));
+        (new TypeBuilder($this))->checkTallies($tree['types'] ?? [], $types, fn (RecordType $t): Names => Names::ofRecord($t, $types, $people, $teams, $tables));
         (new TypeBuilder($this))->checkDerived($tree['types'] ?? [], $types, fn (RecordType $t): Names => Names::ofRecord($t, $types, $people, $teams, $tables));
         $rules = $this->rules($tree['rules'] ?? [], $types, $people, $teams, $tables);
         $mirrors = (new MirrorBuilder($this, fn (RecordType $t): Names => Names::ofRecord($t, $types, $people, $teams, $tables), $types))->mirrors($tree['mirrors'] ?? []);

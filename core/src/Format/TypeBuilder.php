@@ -10,6 +10,7 @@ use Sorvel\Core\Feel\Walk;
 use Sorvel\Core\Finding\FormulaCheck;
 use Sorvel\Core\Finding\KnownType;
 use Sorvel\Core\Finding\Names;
+use Sorvel\Core\Model\Dependencies;
 use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\FieldType;
 use Sorvel\Core\Model\Option;
@@ -17,6 +18,8 @@ use Sorvel\Core\Model\Person;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\State;
 use Sorvel\Core\Model\Team;
+use Sorvel\Core\Tally\Measure;
+use Sorvel\Core\Tally\Tally;
 
 /** Record types and their fields. */
 final class TypeBuilder
@@ -106,6 +109,106 @@ final class TypeBuilder
     }
 
     /**
+     * Tally fields, once all types are known that they may count.
+     *
+     * @param  list<array<string, mixed>>  $list
+     * @param  array<string, RecordType>  $types
+     * @return array<string, RecordType>
+     */
+    public function tallied(array $list, array $types): array
+    {
+        foreach ($list as $i => $t) {
+            $type = $types[$t['key']] ?? null;
+            if ($type === null) {
+                continue;
+            }
+            $fields = $type->fields;
+            foreach ($t['fields'] as $f => $tree) {
+                $field = $fields[$tree['key']] ?? null;
+                if ($field?->type === FieldType::Tally) {
+                    $fields[$field->key] = $this->tally($field, $tree, $type, $types, sprintf('/types/%d/fields/%d', $i, $f)) ?? $field;
+                }
+            }
+            if ($fields !== $type->fields) {
+                $types[$type->key] = $type->withFields($fields);
+            }
+        }
+
+        return $types;
+    }
+
+    /**
+     * @param  array<string, mixed>  $f
+     * @param  array<string, RecordType>  $types
+     */
+    private function tally(Field $field, array $f, RecordType $on, array $types, string $path): ?Field
+    {
+        foreach (['of', 'via', 'measure'] as $key) {
+            if (! isset($f[$key])) {
+                $this->book->error($path, sprintf('A tally needs "%s".', $key));
+
+                return null;
+            }
+        }
+        [$of] = [...$this->book->typesOf($f['of'], $path.'/of', $types), null];
+        $via = $of === null ? null : $this->book->fieldOf($of, $f['via'], $path.'/via');
+        if ($of === null || $via === null) {
+            return null;
+        }
+        if ($via->to !== $on->key) {
+            $this->book->error($path.'/via', sprintf('%s does not refer to a %s.', $via->label, mb_strtolower($on->title)));
+        }
+        $measure = Measure::from($f['measure']);
+        $measured = isset($f['field']) ? $this->book->fieldOf($of, $f['field'], $path.'/field') : null;
+        if (($measure === Measure::Count) === isset($f['field'])) {
+            $this->book->error($path.(isset($f['field']) ? '/field' : ''), $measure === Measure::Count ? 'A count counts records; "field" means nothing for it.' : sprintf('"%s" needs "field": what is measured.', $measure->value));
+        }
+        if ($measured?->active === false) {
+            $this->book->error($path.'/field', sprintf('%s is retired and has no values any more.', $measured->label));
+        }
+        if ($measured !== null && ! in_array($measure, [Measure::Count, Measure::Distinct], true) && ! in_array($measured->behavesAs(), [FieldType::Number, FieldType::Percent, ...($measure === Measure::Min || $measure === Measure::Max ? [FieldType::Date, FieldType::DateTime] : [])], true)) {
+            $this->book->error($path.'/field', sprintf('%s is no number, so it has no %s.', $measured->label, $measure->value));
+        }
+        $tree = null;
+        if (($f['include'] ?? 'direct') === 'descendants') {
+            $tree = isset($f['tree']) ? $this->book->fieldOf($on, $f['tree'], $path.'/tree') : null;
+            if ($tree === null || $tree->to !== $on->key) {
+                $this->book->error($path.(isset($f['tree']) ? '/tree' : ''), sprintf('"descendants" needs "tree": the field of a %s that refers to the one above it.', mb_strtolower($on->title)));
+            }
+        } elseif (isset($f['tree'])) {
+            $this->book->error($path.'/tree', '"tree" means something with "include: descendants" only.');
+        }
+        $where = isset($f['where']) ? $this->book->formula($path.'/where', $f['where']) : null;
+        $as = $measured !== null && ($measure === Measure::Min || $measure === Measure::Max) ? $measured->behavesAs() : FieldType::Number;
+
+        return new Field($field->key, $field->label, $field->type, active: $field->active, fixed: true, of: $field->of, computed: $as, tally: new Tally($of->key, $via->key, $measure, $measured?->key, $where, $tree?->key));
+    }
+
+    /**
+     * @param  list<array<string, mixed>>  $list
+     * @param  array<string, RecordType>  $types
+     * @param  callable(RecordType): Names  $names
+     */
+    public function checkTallies(array $list, array $types, callable $names): void
+    {
+        foreach ($list as $i => $t) {
+            foreach ($t['fields'] as $f => $tree) {
+                $tally = ($types[$t['key']]->fields[$tree['key']] ?? null)?->tally;
+                if ($tally?->where !== null) {
+                    $path = sprintf('/types/%d/fields/%d/where', $i, $f);
+                    $this->book->take($path, FormulaCheck::condition($tally->where, $names($types[$tally->of])));
+                    if (Dependencies::of($tally->where->tree, $types[$tally->of], $types) !== []) {
+                        $this->book->error($path, sprintf('Which records count is told by their own fields alone; give %s a derived field for what it reads elsewhere.', $types[$tally->of]->title));
+                    }
+                    foreach (array_intersect(['was', 'event', 'changed', 'today', 'now'], Walk::names($tally->where->tree)) as $name) {
+                        $this->book->error($path, sprintf('What a tally counts follows from fields alone; "%s" is not one of them.', $name));
+                    }
+                }
+            }
+        }
+    }
+
+    /**
      * @param  list<array<string, mixed>>  $list
      * @param  array<string, RecordType>  $types
      * @param  callable(RecordType): Names  $names
@@ -176,7 +279,7 @@ final class TypeBuilder
         $fields = $isTicket ? $this->builtIn($states, $t['key']) : [];
         foreach ($t['fields'] as $i => $f) {
             $field = $this->field($f, $path.'/fields/'.$i, $keys, $t['key']);
-            if ($field !== null && $this->book->isNew($path.'/fields/'.$i, $field->key, $fields, 'a field')) {
+            if ($this->book->isNew($path.'/fields/'.$i, $field->key, $fields, 'a field')) {
                 $fields[$field->key] = $field;
             }
         }
@@ -236,14 +339,9 @@ final class TypeBuilder
      * @param  array<string, mixed>  $f
      * @param  list<string>  $keys
      */
-    private function field(array $f, string $path, array $keys, string $of): ?Field
+    private function field(array $f, string $path, array $keys, string $of): Field
     {
         $type = FieldType::from($f['type']);
-        if ($type->kind() === null) {
-            $this->book->unsupported($path.'/type', sprintf('Fields of type %s are', $type->value));
-
-            return null;
-        }
         if (in_array($f['key'], self::RESERVED, true)) {
             $this->book->error($path.'/key', sprintf('"%s" is a built-in name; give the field another key.', $f['key']));
         }
@@ -255,18 +353,18 @@ final class TypeBuilder
                 $this->book->error($path.'/'.$key, sprintf('"%s" means nothing for a field of type %s.', $key, $type->value));
             }
         }
-        foreach ([...($type === FieldType::Derived ? [] : ['formula']), 'of', 'via', 'measure', 'field', 'where', 'include', 'tree'] as $key) {
+        foreach ([...($type === FieldType::Derived ? [] : ['formula']), ...($type === FieldType::Tally ? [] : ['of', 'via', 'measure', 'field', 'where', 'include', 'tree'])] as $key) {
             if (isset($f[$key])) {
                 $this->book->error($path.'/'.$key, sprintf('"%s" means nothing for a field of type %s.', $key, $type->value));
             }
         }
-        if ($type === FieldType::Derived) {
+        if ($type === FieldType::Derived || $type === FieldType::Tally) {
             foreach (['required', 'default'] as $key) {
                 if (isset($f[$key])) {
-                    $this->book->error($path.'/'.$key, sprintf('"%s" means nothing for a derived field: its value is always the formula.', $key));
+                    $this->book->error($path.'/'.$key, sprintf('"%s" means nothing for a %s field: its value always follows.', $key, $type->value));
                 }
             }
-            if (! isset($f['formula'])) {
+            if ($type === FieldType::Derived && ! isset($f['formula'])) {
                 $this->book->error($path, 'A derived field needs "formula".');
             }
         }
@@ -289,7 +387,7 @@ final class TypeBuilder
         return new Field(
             $f['key'], $f['label'], $type, $options, $f['to'] ?? null, $f['required'] ?? false,
             isset($f['default']) ? $this->book->formula($path.'/default', $f['default']) : null,
-            $min, $max, $f['decimals'] ?? null, $f['pattern'] ?? null, $f['active'] ?? true, fixed: $type === FieldType::Derived, of: $of,
+            $min, $max, $f['decimals'] ?? null, $f['pattern'] ?? null, $f['active'] ?? true, fixed: $type === FieldType::Derived || $type === FieldType::Tally, of: $of,
             formula: isset($f['formula']) && $type === FieldType::Derived ? $this->book->formula($path.'/formula', $f['formula']) ?? Formula::parse('null') : null,
         );
     }

@@ -6,6 +6,7 @@ namespace Sorvel\Core\Model;
 
 use Brick\Math\BigDecimal;
 use Sorvel\Core\Feel\Formula;
+use Sorvel\Core\Tally\Tally;
 
 final class Field
 {
@@ -18,6 +19,7 @@ final class Field
      * @param  array<string, Option>  $options  by key, in order, lowest first
      * @param  string|null  $to  the type that a reference points to
      * @param  Formula|null  $formula  of a derived field
+     * @param  Tally|null  $tally  of a tally field
      * @param  FieldType|null  $computed  what a computed field behaves as
      * @param  string  $of  key of the type that has it
      * @param  bool  $builtIn  every ticket has it; it is not declared
@@ -41,8 +43,9 @@ final class Field
         public readonly string $of = '',
         public readonly ?Formula $formula = null,
         public readonly ?FieldType $computed = null,
+        public readonly ?Tally $tally = null,
     ) {
-        $this->kind = $this->behavesAs()->kind() ?? throw new \LogicException($type->value.' has no kind yet.');
+        $this->kind = $this->behavesAs()->kind();
         $this->isPlain = $this->behavesAs()->isPlain();
     }
 

@@ -29,8 +29,8 @@ enum FieldType: string
     /** The built-in state of a ticket; not to be declared. */
     case State = 'state';
 
-    /** How values of this type behave; null while the type is not supported yet. */
-    public function kind(): ?Kind\FieldKind
+    /** How values of this type behave. */
+    public function kind(): Kind\FieldKind
     {
         return match ($this) {
             self::Text, self::LongText => new Kind\TextKind,
@@ -50,8 +50,7 @@ enum FieldType: string
             self::Reference => new Kind\ReferenceKind,
             self::References => new Kind\ListOf(new Kind\ReferenceKind),
             self::State => new Kind\StateKind,
-            self::Derived => new Kind\ComputedKind,
-            self::Tally => null,
+            self::Derived, self::Tally => new Kind\ComputedKind,
         };
     }
 

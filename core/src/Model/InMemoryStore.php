@@ -36,6 +36,10 @@ final class InMemoryStore implements RecordStore
         return $found;
     }
 
+    public function hold(array $ids): void
+    {
+    }
+
     public function save(Record $record): void
     {
         $this->records[$record->id] = $record;

@@ -23,6 +23,13 @@ interface RecordStore
      */
     public function referring(string $type, string $field, array $ids): array;
 
+    /**
+     * These records are about to be changed: until that is done, nobody else may.
+     *
+     * @param  list<string>  $ids
+     */
+    public function hold(array $ids): void;
+
     /** Keeps a new or a changed record. */
     public function save(Record $record): void;
 

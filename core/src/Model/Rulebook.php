@@ -108,6 +108,7 @@ final class Rulebook
             foreach ($type->fields as $field) {
                 $formulas[] = $field->default;
                 $formulas[] = $field->formula;
+                $formulas[] = $field->tally?->where;
             }
         }
         foreach ($this->tables as $table) {

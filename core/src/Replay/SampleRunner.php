@@ -24,6 +24,7 @@ use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\Rulebook;
 use Sorvel\Core\Model\Viewer;
+use Sorvel\Core\Tally\Tallies;
 
 /** Replays samples: each in a fresh store, on its own clock. The same sample gives the same bytes each time. */
 final class SampleRunner
@@ -113,6 +114,18 @@ final class SampleRunner
                 $record = $store->find((string) $values['id']);
                 if ($record !== null) {
                     $store->save($this->engine->derived($record, $store, $sample->clock));
+                }
+            }
+        }
+
+        $tallies = new Tallies($this->rulebook);
+        foreach ($tallies->isEmpty() ? [] : $sample->given as $records) {
+            foreach ($records as $values) {
+                $record = $store->find((string) $values['id']);
+                foreach ($record === null ? [] : $this->rulebook->types[$record->type]->fields as $field) {
+                    if ($field->tally !== null && $record !== null) {
+                        $store->save($record = $record->with($field->key, $tallies->recount($field, $record, $store)));
+                    }
                 }
             }
         }

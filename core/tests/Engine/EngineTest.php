@@ -317,6 +317,10 @@ final class EngineTest extends TestCase
                 return [];
             }
 
+            public function hold(array $ids): void
+            {
+            }
+
             public function save(\Sorvel\Core\Model\Record $record): void
             {
             }

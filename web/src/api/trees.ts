@@ -23,6 +23,11 @@ export interface FieldTree {
   decimals?: number;
   pattern?: string;
   formula?: string | number | boolean;
+  of?: string;
+  via?: string;
+  measure?: string;
+  field?: string;
+  where?: string | number | boolean;
   bands?: number[];
   builtIn?: boolean;
   fixed?: boolean;

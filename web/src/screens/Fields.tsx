@@ -178,6 +178,19 @@ export default function Fields() {
                         ))}
                       </p>
                     )}
+                    {field.type === 'tally' && (
+                      <p className="soft">
+                        {field.measure} of{' '}
+                        {field.field ? `${lexicon.label(field.of ?? '', field.field).toLowerCase()} of ` : ''}
+                        {lexicon.type(field.of ?? '')?.title.toLowerCase()}
+                        {field.where !== undefined && (
+                          <>
+                            {' '}
+                            where <FormulaText text={String(field.where)} />
+                          </>
+                        )}
+                      </p>
+                    )}
                     {field.formula !== undefined && (
                       <p className="soft">
                         always <FormulaText text={String(field.formula)} />

@@ -576,7 +576,7 @@ function Story({ edited, sample }: { edited: EditedPart<SampleTree>; sample: Num
             </option>
           ))}
         </select>
-        <span className="soft">
+        <span className="soft whitespace-nowrap">
           {sample.number} of {shop.samples.length}
         </span>
         <span className="mono soft truncate">{tree.key}</span>

@@ -91,7 +91,7 @@ function Limited(props: {
 function Fields({ type, values, edits, view, lexicon, run, problem, records, guards, onEdit, id }: FormProps) {
   const [open, setOpen] = useState<string | null>(null);
   const isNew = id === null;
-  const computed = type.fields.filter((f) => f.type === 'derived');
+  const computed = type.fields.filter((f) => f.type === 'derived' || f.type === 'tally');
   const fields = [...settable(type), ...computed].filter(
     (f) => f.key !== 'state' && f.key !== 'title' && !isLong(f) && !guards.hidden(f.key),
   );
@@ -104,7 +104,7 @@ function Fields({ type, values, edits, view, lexicon, run, problem, records, gua
     const value = edited ? edits[field.key] : values[field.key];
     const after = byRule.get(field.key);
     const mistake = wrong(field.key);
-    const follows = field.type === 'derived' ? 'Follows from other fields.' : null;
+    const follows = field.type === 'derived' || field.type === 'tally' ? 'Follows from other fields.' : null;
     const locked = follows ?? guards.locked(field.key);
     const needed = guards.needed(field.key);
     const editing = locked === null && (open === field.key || (isNew && !after));

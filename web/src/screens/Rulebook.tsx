@@ -1,5 +1,5 @@
 import { DropdownMenu } from 'radix-ui';
-import { type KeyboardEvent, useEffect, useRef, useState } from 'react';
+import { type KeyboardEvent, useLayoutEffect, useRef, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { api, Problem } from '../api/client';
 import { type RuleTree, typesOf } from '../api/trees';
@@ -59,12 +59,13 @@ export function Rulebook() {
     { label: 'Run first', by: 1 - number },
     { label: 'Run last', by: last - number },
   ];
-  const [moved, setMoved] = useState<string | null>(null);
-  useEffect(() => {
-    // a row that changes its place loses the focus
-    if (moved) body.current?.querySelector<HTMLElement>(`[data-rule="${moved}"]`)?.focus();
-    setMoved(null);
-  }, [moved]);
+  const moved = useRef<string | null>(null);
+  const order = shop.rules.map((rule) => rule.tree.key).join(' ');
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a row that changes its place loses the focus
+  useLayoutEffect(() => {
+    if (moved.current) body.current?.querySelector<HTMLElement>(`[data-rule="${moved.current}"]`)?.focus();
+    moved.current = null;
+  }, [order]);
   const reorder = async (key: string, by: number) => {
     const keys = shop.rules.map((rule) => rule.tree.key);
     const from = keys.indexOf(key);
@@ -74,10 +75,10 @@ export function Rulebook() {
     keys.splice(to, 0, key);
     try {
       const answer = await api.orderRules(keys);
+      moved.current = key;
       shop.ordered(keys, answer.changes);
       shop.replayAll();
       setProblem(null);
-      setMoved(key);
     } catch (error) {
       setProblem(Problem.of(error).message);
       shop.reload();

@@ -101,21 +101,22 @@ final class FormulaController
         return new JsonResponse(['formula' => $formula, 'parts' => $parts]);
     }
 
-    /** Types of formulas of a rule, and what they come to in a step of a sample. */
+    /** Types of formulas of a rule or on a type, and what they come to in a step of a sample. */
     #[Route('/api/formulas/probe', methods: ['POST'])]
     public function probe(Request $request): JsonResponse
     {
         $body = Body::of($request);
-        $rule = $body->text('rule');
+        $rule = $body->textOrNull('rule') ?? '';
+        $on = $rule === '' ? $body->text('on') : null;
         $tree = $body->mapOrNull('tree');
         $sources = $body->texts('formulas');
         if (count($sources) > self::MOST_PROBES) {
             throw new Problem(422, 'These are too many formulas.', sprintf('At most %d at once.', self::MOST_PROBES), [['pointer' => '/formulas', 'detail' => 'There are too many.']]);
         }
         $rulebook = $tree === null ? $this->draft->rulebook() : $this->draft->rulebookWith(PartKind::Rules, $rule, $tree);
-        $names = RulebookBuilder::names($tree === null ? $this->draft->tree() : $this->draft->tree(PartKind::Rules, $rule, $tree), $rule);
+        $names = RulebookBuilder::names($tree === null ? $this->draft->tree() : $this->draft->tree(PartKind::Rules, $rule, $tree), $rule, $on);
         if ($names === null) {
-            throw new Problem(404, sprintf('There is no rule "%s".', mb_strimwidth($rule, 0, 60, '…')), 'It may have been removed.');
+            throw new Problem(404, sprintf('There is no %s "%s".', $on === null ? 'rule' : 'type', mb_strimwidth($on ?? $rule, 0, 60, '…')), 'It may have been removed.');
         }
         $formulas = [];
         foreach ($sources as $source) {
@@ -130,7 +131,8 @@ final class FormulaController
         $values = null;
         if ($sample !== null && $asked !== []) {
             $steps = (new SampleRunner($rulebook, null, [$rule => $asked]))->run(Draft::sample($sample->tree()), TraceLevel::Outcome)->steps;
-            $values = $steps[$body->integerOrNull('step') ?? 0]->outcome->probed[$rule] ?? null;
+            $outcome = ($steps[$body->integerOrNull('step') ?? 0] ?? null)?->outcome;
+            $values = $on === null || $outcome?->record->type === $on ? $outcome->probed[$rule] ?? null : null;
         }
 
         return new JsonResponse(['probes' => $this->probes($formulas, $names, $values)]);

@@ -178,12 +178,16 @@ final class Settling
     }
 
     /**
-     * Rules that were not due are probed on the settled record.
+     * Rules that were not due are probed on the settled record; so is what belongs to no rule, under an empty key.
      *
      * @param  list<Rule>  $rules
      */
     public function probeRest(array $rules): void
     {
+        if (isset($this->probes[''])) {
+            $this->probed[''] = array_map(fn (Formula $formula): mixed => Values::json($formula->value($this->scope, new Warnings)), $this->probes['']);
+            $this->viewer->reads->take();
+        }
         foreach ($rules as $rule) {
             if (! isset($this->probed[$rule->key])) {
                 $this->probe($rule);

@@ -73,16 +73,20 @@ final class RulebookBuilder
     }
 
     /**
-     * What the formulas of a rule may name, for the first type that it runs on; null when there is no such rule.
+     * What the formulas of a rule may name, for the first type that it runs on, or without a rule those on a type; null
+     * when there is no such rule or type.
      *
      * @param  array<array-key, mixed>  $tree
      *
      * @throws InvalidInput
      */
-    public static function names(array $tree, string $rule): ?Names
+    public static function names(array $tree, string $rule, ?string $on = null): ?Names
     {
         $builder = new self;
-        $builder->rulebook($tree);
+        $book = $builder->rulebook($tree);
+        if ($on !== null) {
+            return isset($book->types[$on]) ? Names::ofRecord($book->types[$on], $book->types, $book->people, $book->teams, $book->tables) : null;
+        }
 
         return $builder->names[$rule] ?? null;
     }

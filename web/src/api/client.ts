@@ -125,8 +125,14 @@ export const api = {
     call<{ formula: string; lines: ConditionPart | null; why: string | null }>('POST', '/api/formulas/lines', of),
   text: (of: { formula: string } | { parts: TextPart[] }) =>
     call<{ formula: string; parts: TextPart[] | null }>('POST', '/api/formulas/text', of),
-  probe: (of: { rule: string; tree: unknown; formulas: string[]; sample: string | null; step: number }) =>
-    call<{ probes: Probe[] }>('POST', '/api/formulas/probe', of),
+  probe: (of: {
+    rule?: string;
+    on?: string;
+    tree?: unknown;
+    formulas: string[];
+    sample: string | null;
+    step: number;
+  }) => call<{ probes: Probe[] }>('POST', '/api/formulas/probe', of),
   editions: () => call<{ editions: Edition[] }>('GET', '/api/editions'),
   edition: (number: number) => call<EditionWithChanges>('GET', `/api/editions/${number}`),
   publish: (note: string) => call<Edition>('POST', '/api/editions', { note }),

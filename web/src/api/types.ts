@@ -254,7 +254,7 @@ export interface paths {
     };
     get?: never;
     put?: never;
-    /** Types of formulas as a rule would read them, and what they come to in a step of a sample, just before the rule looks. */
+    /** Types of formulas as a rule would read them, and what they come to in a step of a sample, just before the rule looks; without a rule as a guard or a mirror on a type would, on the settled record. */
     post: operations['probeFormulas'];
     delete?: never;
     options?: never;
@@ -1456,7 +1456,9 @@ export interface operations {
     requestBody: {
       content: {
         'application/json': {
-          rule: string;
+          rule?: string | null;
+          /** @description A type, when there is no rule */
+          on?: string | null;
           /** @description The rule as it is being typed */
           tree?: Record<string, never> | null;
           formulas: string[];

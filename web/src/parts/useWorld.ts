@@ -25,11 +25,21 @@ export function useWorld(rule: Standing | null, table: TableTree | null = null):
   const asked = JSON.stringify([rule, sample, step, stamp]);
   const latest = useRef({ rule, lexicon });
   latest.current = { rule, lexicon };
-  const key = rule && rule.key !== '' ? rule.key : null;
+  const key = rule ? rule.key : null;
+  const on = rule ? (typesOf(rule)[0] ?? '') : '';
   const ask = useCallback(
     async (formulas: string[]): Promise<Probe[]> =>
-      key === null ? [] : (await api.probe({ rule: key, tree: latest.current.rule, formulas, sample, step })).probes,
-    [key, sample, step],
+      key === null
+        ? []
+        : (
+            await api.probe({
+              ...(key === '' ? { on } : { rule: key, tree: latest.current.rule }),
+              formulas,
+              sample,
+              step,
+            })
+          ).probes,
+    [key, on, sample, step],
   );
   const columns = useRef(inputs);
   columns.current = inputs;

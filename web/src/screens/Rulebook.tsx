@@ -61,7 +61,7 @@ export function Rulebook() {
   ];
   const moved = useRef<string | null>(null);
   const order = shop.rules.map((rule) => rule.tree.key).join(' ');
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a row that changes its place loses the focus
+  // a row that changes its place loses the focus
   useLayoutEffect(() => {
     if (moved.current) body.current?.querySelector<HTMLElement>(`[data-rule="${moved.current}"]`)?.focus();
     moved.current = null;

@@ -165,7 +165,7 @@ final class FormulaTest extends BrowserTestCase
         $this->see('[data-test=key-dialog] [role=alert]', 'already a field');
         $this->find('[aria-label="New key"]')->clear();
         $this->find('[aria-label="New key"]')->sendKeys('hours_out'.Key::ENTER);
-        $this->see('[data-test=draft-state]', '2 changes');
+        $this->see('[data-test=draft-state]', '3 changes');
         $this->go('/rulebook/rank_fault');
         $this->see('[data-test=rule-sheet]', 'hours_out');
         $this->go('/fields?q=hours_out');

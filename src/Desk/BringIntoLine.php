@@ -6,9 +6,8 @@ namespace Sorvel\App\Desk;
 
 use Doctrine\ORM\EntityManagerInterface;
 use Psr\Log\LoggerInterface;
-use Sorvel\App\Edition\EditionPublished;
+use Sorvel\App\Edition\RecordsToFollow;
 use Sorvel\App\Http\Problem;
-use Sorvel\Core\Model\Field;
 use Symfony\Component\Messenger\Attribute\AsMessageHandler;
 
 /** Work after a new edition: derived fields, mirrors and tallies of records from before it take the values that now hold. */
@@ -19,16 +18,11 @@ final class BringIntoLine
     {
     }
 
-    public function __invoke(EditionPublished $message): void
+    public function __invoke(RecordsToFollow $message): void
     {
-        $rulebook = $this->desk->rulebook();
-        foreach ($rulebook->types as $type) {
-            $hasTally = array_filter($type->fields, fn (Field $field): bool => $field->tally !== null) !== [];
-            if ($type->derived === [] && ! $hasTally && $rulebook->mirrorsOn($type->key) === []) {
-                continue;
-            }
+        foreach ($message->types as $type) {
             $changed = 0;
-            foreach ($this->records->ids($type->key) as $id) {
+            foreach ($this->records->ids($type) as $id) {
                 try {
                     $changed += $this->desk->bringIntoLine($id) ? 1 : 0;
                 } catch (Problem $problem) {
@@ -36,7 +30,7 @@ final class BringIntoLine
                 }
                 $this->entities->clear();
             }
-            $this->logger->info('{count} records of type {type} were brought into line with edition {edition}.', ['count' => $changed, 'type' => $type->key, 'edition' => $message->number]);
+            $this->logger->info('{count} records of type {type} were brought into line with edition {edition}.', ['count' => $changed, 'type' => $type, 'edition' => $message->edition]);
         }
     }
 }

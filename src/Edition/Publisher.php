@@ -34,6 +34,7 @@ final class Publisher
             throw new Problem(409, 'There is nothing to publish.', 'The draft is the same as the edition in force.');
         }
         $this->draft->rulebook();
+        $before = $this->editions->current()?->rulebook();
         $edition = new Edition(
             ($this->editions->currentNumber() ?? 0) + 1, $note, $by, $this->clock->now(), $this->draft->tree(),
             array_map(fn (DraftPart $p): array => $p->tree(), $this->draft->parts(PartKind::Samples)), $changes,
@@ -53,7 +54,38 @@ final class Publisher
         }
         $this->editions->published($edition);
         $this->bus->dispatch(new EditionPublished($edition->number()));
+        $types = $before === null ? [] : self::following($before, $edition->rulebook());
+        if ($types !== []) {
+            $this->bus->dispatch(new RecordsToFollow($edition->number(), $types));
+        }
 
         return $edition;
+    }
+
+    /**
+     * Types whose derived fields, mirrors or tallies differ between two rulebooks.
+     *
+     * @param  array<string, mixed>  $before
+     * @param  array<string, mixed>  $after
+     * @return list<string>
+     */
+    private static function following(array $before, array $after): array
+    {
+        $of = function (array $tree): array {
+            $found = [];
+            foreach (is_array($tree['types'] ?? null) ? $tree['types'] : [] as $type) {
+                $found[$type['key']] = array_values(array_filter($type['fields'], fn (array $f): bool => in_array($f['type'], ['derived', 'tally'], true)));
+            }
+            foreach (is_array($tree['mirrors'] ?? null) ? $tree['mirrors'] : [] as $mirror) {
+                foreach ((array) $mirror['on'] as $type) {
+                    $found[$type][] = $mirror;
+                }
+            }
+
+            return $found;
+        };
+        [$old, $new] = [$of($before), $of($after)];
+
+        return array_values(array_filter(array_map(strval(...), array_keys($new)), fn (string $type): bool => $new[$type] !== [] && $new[$type] !== ($old[$type] ?? [])));
     }
 }

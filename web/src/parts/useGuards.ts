@@ -3,6 +3,8 @@ import { api, type DryRun, type GuardInForce } from '../api/client';
 import type { FieldTree, Values } from '../api/trees';
 
 export interface GuardsOf {
+  /** False until they have been asked for; nothing is shown meanwhile that a guard may hide. */
+  isKnown: boolean;
   /** Why a field cannot be changed now; null when it can. What counts is the ticket as it is stored. */
   locked: (field: string) => string | null;
   hidden: (field: string) => boolean;
@@ -13,10 +15,11 @@ export interface GuardsOf {
 
 /** The guards of a ticket as one types: those in force on what is stored, and on what it would become. */
 export function useGuards(id: string | null, type: string, version: number, run: DryRun | undefined): GuardsOf {
-  const { data } = useQuery({
+  const { data, isError } = useQuery({
     queryKey: ['guards of', id, type, version],
     queryFn: () => api.dryRun(id, type, {}),
     enabled: type !== '',
+    placeholderData: (old, query) => (query?.queryKey[1] === id ? old : undefined),
     staleTime: 30_000,
   });
   const stored: GuardInForce[] = data?.trace.guards ?? [];
@@ -24,6 +27,7 @@ export function useGuards(id: string | null, type: string, version: number, run:
   const find = (list: GuardInForce[], effect: GuardInForce['effect'], field: string) =>
     list.find((guard) => guard.effect === effect && guard.field === field);
   return {
+    isKnown: data !== undefined || isError,
     locked: (field) => {
       const guard = find(id === null ? now : stored, 'read_only', field);
       return guard ? (guard.reason ?? 'It cannot be changed now.') : null;

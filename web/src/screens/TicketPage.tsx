@@ -497,7 +497,7 @@ export function TicketPage({ id, view }: { id: string; view: DeskView }) {
       </section>
     );
   }
-  if (!query.data || !ticket || !type) return <section className="bg-sheet" />;
+  if (!query.data || !ticket || !type || !guards.isKnown) return <section className="bg-sheet" />;
   const lexicon = view.lexicon.with({ ...query.data.names, ...dry.run?.names });
   const edit = (key: string, value: unknown) => {
     setProblem(null);

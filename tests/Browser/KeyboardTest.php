@@ -73,6 +73,8 @@ final class KeyboardTest extends BrowserTestCase
         $this->see('[data-test=cell-2-3]', 'Soon');
         $this->chord('z', Key::CONTROL);
         $this->see('[data-test=cell-2-3]', 'Urgent');
+        // the next test begins with what is saved
+        $this->see('[data-test=draft-state]', 'is edition');
     }
 
     public function test_samples_screens_and_rules_are_reached_by_keys(): void

@@ -71,6 +71,9 @@ final class KeyboardTest extends BrowserTestCase
         $this->see('[data-test=cell-2-3]', 'Urgent');
         $this->chord('z', Key::CONTROL, Key::SHIFT);
         $this->see('[data-test=cell-2-3]', 'Soon');
+        // saved before the next step, so that what is said below cannot be from before it
+        $this->see('[data-test=draft-state]', '1 change');
+        $this->see('[data-test=save-state]', 'saved');
         $this->chord('z', Key::CONTROL);
         $this->see('[data-test=cell-2-3]', 'Urgent');
         // the next test begins with what is saved

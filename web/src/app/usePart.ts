@@ -65,6 +65,13 @@ export function usePart<T extends object>(kind: Kind, key: string): EditedPart<T
     startTransition(() => tryOut(shown ? { kind, key, tree: shown } : null));
   }, [typed, local, kind, key, tryOut]);
 
+  // an edit still on its way, or refused, is not left behind without a question
+  useEffect(() => {
+    const ask = (e: BeforeUnloadEvent) => wanted.current !== null && e.preventDefault();
+    window.addEventListener('beforeunload', ask);
+    return () => window.removeEventListener('beforeunload', ask);
+  }, []);
+
   const push = useCallback(async () => {
     if (busy.current) return;
     busy.current = true;

@@ -104,7 +104,15 @@ function NewGuard({ onDone }: { onDone: () => void }) {
         void make();
       }}
     >
-      <select className="field" aria-label="On" value={type} onChange={(e) => setType(e.target.value)}>
+      <select
+        className="field"
+        aria-label="On"
+        value={type}
+        onChange={(e) => {
+          setType(e.target.value);
+          setField('');
+        }}
+      >
         {tickets.map((t) => (
           <option key={t.key} value={t.key}>
             {t.title}

@@ -7,21 +7,8 @@ import { type DeskView, useDesk } from '../app/desk';
 import type { Lexicon } from '../app/lexicon';
 import { useMay } from '../app/session';
 import { ProblemNote } from '../parts/ProblemNote';
+import { useReferred } from '../parts/useReferred';
 import { ValueEditor } from '../parts/ValueEditor';
-
-/** Records that the references of a type can point to. */
-function useReferred(type: TypeTree): Map<string, { id: string; name: string }[]> {
-  const targets = [...new Set(type.fields.flatMap((f) => (f.to ? [f.to] : [])))];
-  const { data } = useQuery({
-    queryKey: ['records of', targets],
-    queryFn: async () => {
-      const lists = await Promise.all(targets.map((t) => api.records(t, '')));
-      return new Map(targets.map((t, i) => [t, lists[i]?.records ?? []]));
-    },
-    enabled: targets.length > 0,
-  });
-  return data ?? new Map();
-}
 
 function RecordSheet({
   type,
@@ -38,7 +25,7 @@ function RecordSheet({
   onDone: () => void;
 }) {
   const may = useMay('builder');
-  const records = useReferred(type);
+  const records = useReferred(type.fields);
   const [edits, setEdits] = useState<Values>({});
   const [problem, setProblem] = useState<Problem | null>(null);
   const values = record?.values ?? {};

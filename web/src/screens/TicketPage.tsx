@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Dialog } from 'radix-ui';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { api, type DryRun, Problem, type Run, type TicketRecord } from '../api/client';
 import { type FieldTree, fieldsOf, isLong, settable, type TypeTree, type Values } from '../api/trees';
@@ -11,6 +11,7 @@ import { useMaybeWorkshop } from '../app/workshop';
 import { ProblemNote } from '../parts/ProblemNote';
 import { TraceView } from '../parts/TraceView';
 import { type GuardsOf, useChoices, useGuards } from '../parts/useGuards';
+import { useReferred } from '../parts/useReferred';
 import { PercentBar, ValueEditor } from '../parts/ValueEditor';
 
 /** What the rules would make of what is being typed. */
@@ -38,19 +39,6 @@ function useDryRun(
     run: any && text !== '{}' ? query.data : undefined,
     problem: any && query.isError ? Problem.of(query.error) : null,
   };
-}
-
-function useReferred(type: TypeTree | undefined): Map<string, { id: string; name: string }[]> {
-  const targets = useMemo(() => [...new Set(fieldsOf(type).flatMap((f) => (f.to ? [f.to] : [])))], [type]);
-  const { data } = useQuery({
-    queryKey: ['records of', targets],
-    queryFn: async () => {
-      const lists = await Promise.all(targets.map((t) => api.records(t, '')));
-      return new Map(targets.map((t, i) => [t, lists[i]?.records ?? []]));
-    },
-    enabled: targets.length > 0,
-  });
-  return data ?? new Map();
 }
 
 interface FormProps {
@@ -486,7 +474,7 @@ export function TicketPage({ id, view }: { id: string; view: DeskView }) {
   const ticket = query.data?.ticket;
   const type = view.lexicon.type(ticket?.type ?? '');
   const dry = useDryRun(id, ticket?.type ?? '', edits);
-  const records = useReferred(type);
+  const records = useReferred(fieldsOf(type));
   const guards = useGuards(id, ticket?.type ?? '', ticket?.version ?? 0, dry.run);
   if (query.isError) {
     const why = Problem.of(query.error);
@@ -658,7 +646,7 @@ export function NewTicket({ type: key, view, onDone }: { type: string; view: Des
   const [problem, setProblem] = useState<Problem | null>(null);
   const dry = useDryRun(null, key, edits);
   const guards = useGuards(null, key, 0, dry.run);
-  const records = useReferred(type);
+  const records = useReferred(fieldsOf(type));
   if (!type) return null;
   const lexicon = view.lexicon.with({ ...dry.run?.names });
   const edit = (field: string, value: unknown) => {

@@ -19,4 +19,13 @@ final class DemoDatabase
             throw new \RuntimeException('The demo database could not be put back: '.($error ?? ''));
         }
     }
+
+    /** Straight to the database, for what no request can do. */
+    public static function connection(): \PDO
+    {
+        $url = parse_url((string) getenv('DATABASE_URL'));
+        parse_str($url['query'] ?? '', $query);
+
+        return new \PDO('mysql:dbname=sorvel;unix_socket='.(is_string($query['unix_socket'] ?? null) ? $query['unix_socket'] : ''), 'sorvel', $url['pass'] ?? '', [\PDO::ATTR_ERRMODE => \PDO::ERRMODE_EXCEPTION]);
+    }
 }

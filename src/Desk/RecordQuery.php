@@ -12,14 +12,14 @@ use Symfony\Component\HttpFoundation\Request;
 final class RecordQuery
 {
     /**
-     * @param  array<string, string>  $filters  by field
+     * @param  list<FilterLine>  $lines  all of which hold
      * @param  array{string, string}|null  $after  sort value and id of the last record seen
      * @param  bool  $tickets  tickets of any type, or one register's records
      */
     private function __construct(
         public readonly ?string $type,
         public readonly string $words,
-        public readonly array $filters,
+        public readonly array $lines,
         public readonly string $sort,
         public readonly bool $descending,
         public readonly ?array $after,
@@ -29,7 +29,7 @@ final class RecordQuery
     }
 
     /** @param  string|null  $register  the key of a register; null for tickets */
-    public static function of(Request $request, Rulebook $rulebook, ?string $register = null): self
+    public static function of(Request $request, Rulebook $rulebook, string $me, \DateTimeImmutable $now, ?string $register = null): self
     {
         $query = $request->query;
         $type = $register ?? self::text($query->all()['type'] ?? '', 'type');
@@ -39,16 +39,18 @@ final class RecordQuery
         $fields = [];
         foreach ($rulebook->types as $each) {
             if ($each->isTicket === ($register === null) && ($type === '' || $type === $each->key)) {
-                $fields += $each->fields;
+                foreach ($each->fields as $key => $field) {
+                    $fields[$key][] = $field;
+                }
             }
         }
-        $filters = [];
+        $lines = FilterLine::read(self::text($query->all()['lines'] ?? '', 'lines', 20_000), $fields, $me, $now);
         $given = $query->all()['filter'] ?? [];
         foreach (is_array($given) ? $given : throw self::wrong('filter', 'Filters are written filter[field]=value.') as $field => $value) {
             if (! isset($fields[$field])) {
                 throw self::wrong('filter', sprintf('There is no field "%s" to filter by.', mb_strimwidth((string) $field, 0, 40, '…')));
             }
-            $filters[(string) $field] = self::text($value, 'filter');
+            $lines[] = FilterLine::equals((string) $field, self::text($value, 'filter'), $fields[$field][0]);
         }
         $sort = self::text($query->all()['sort'] ?? ($register === null ? '-changed_at' : 'name'), 'sort');
         $descending = str_starts_with($sort, '-');
@@ -61,7 +63,18 @@ final class RecordQuery
             throw self::wrong('limit', 'A page holds 1 to 200.');
         }
 
-        return new self($type === '' ? null : $type, trim(self::text($query->all()['q'] ?? '', 'q')), $filters, $sort, $descending, self::after(self::text($query->all()['cursor'] ?? '', 'cursor')), $limit, $register === null);
+        return new self($type === '' ? null : $type, trim(self::text($query->all()['q'] ?? '', 'q')), $lines, $sort, $descending, self::after(self::text($query->all()['cursor'] ?? '', 'cursor')), $limit, $register === null);
+    }
+
+    public function page(?string $cursor, int $limit): self
+    {
+        return new self($this->type, $this->words, $this->lines, $this->sort, $this->descending, $cursor === null ? null : self::after($cursor), $limit, $this->tickets);
+    }
+
+    /** Somebody's own tickets, the one changed last first. */
+    public static function ofRequester(string $person): self
+    {
+        return new self(null, '', [FilterLine::equals('requester', $person)], 'changed_at', true, null, 100, true);
     }
 
     public static function cursor(string $value, string $id): string
@@ -83,9 +96,9 @@ final class RecordQuery
         return [$pair[0], $pair[1]];
     }
 
-    private static function text(mixed $value, string $parameter): string
+    private static function text(mixed $value, string $parameter, int $most = 300): string
     {
-        return is_string($value) && mb_strlen($value) <= 300 ? $value : throw self::wrong($parameter, 'It must be a text of at most 300 characters.');
+        return is_string($value) && mb_strlen($value) <= $most ? $value : throw self::wrong($parameter, sprintf('It must be a text of at most %d characters.', $most));
     }
 
     private static function wrong(string $parameter, string $detail): Problem

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Sorvel\App\Desk;
 
+use Psr\Clock\ClockInterface;
 use Sorvel\App\Access\CurrentPerson;
 use Sorvel\App\Http\Body;
 use Sorvel\App\Http\IfMatch;
@@ -18,7 +19,7 @@ use Symfony\Component\Security\Http\Attribute\IsGranted;
 /** Reference data: agents read it, builders keep it. */
 final class RegisterController
 {
-    public function __construct(private readonly Desk $desk, private readonly Records $records, private readonly CurrentPerson $person)
+    public function __construct(private readonly Desk $desk, private readonly Records $records, private readonly CurrentPerson $person, private readonly ClockInterface $clock)
     {
     }
 
@@ -38,7 +39,7 @@ final class RegisterController
     {
         $this->register($type);
         $rulebook = $this->desk->rulebook();
-        $page = $this->records->page(RecordQuery::of($request, $rulebook, $type), $rulebook);
+        $page = $this->records->page(RecordQuery::of($request, $rulebook, $this->person->key(), $this->clock->now(), $type), $rulebook);
 
         return new JsonResponse([
             'records' => array_map(fn (StoredRecord $r): array => $r->toArray(), $page['records']),
@@ -61,12 +62,27 @@ final class RegisterController
     public function change(string $type, string $id, Request $request): JsonResponse
     {
         $this->register($type);
-        $stored = $this->records->find($id, $this->desk->rulebook());
-        if ($stored?->record->type !== $type) {
-            throw new Problem(404, sprintf('There is no record "%s" in this register.', mb_strimwidth($id, 0, 40, '…')), 'Check the id.');
-        }
+        $this->mustBeIn($type, $id);
 
         return new JsonResponse($this->saved($this->desk->change($id, Body::of($request)->map('values'), IfMatch::version($request), $this->person->key())));
+    }
+
+    #[Route('/api/registers/{type}/{id}', methods: ['DELETE'])]
+    #[IsGranted(Role::BUILDER)]
+    public function delete(string $type, string $id, Request $request): JsonResponse
+    {
+        $this->register($type);
+        $this->mustBeIn($type, $id);
+        $this->desk->delete($id, IfMatch::version($request), $this->person->key());
+
+        return new JsonResponse(null, 204);
+    }
+
+    private function mustBeIn(string $type, string $id): void
+    {
+        if ($this->records->find($id, $this->desk->rulebook())?->record->type !== $type) {
+            throw new Problem(404, sprintf('There is no record "%s" in this register.', mb_strimwidth($id, 0, 40, '…')), 'Check the id.');
+        }
     }
 
     /** @return array<string, mixed> */

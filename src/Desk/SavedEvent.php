@@ -8,7 +8,8 @@ use Sorvel\App\Run\Run;
 
 final class SavedEvent
 {
-    public function __construct(public readonly StoredRecord $stored, public readonly Run $run)
+    /** @param  list<Run>  $others  of records that followed */
+    public function __construct(public readonly StoredRecord $stored, public readonly Run $run, public readonly array $others)
     {
     }
 }

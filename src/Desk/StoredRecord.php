@@ -6,7 +6,7 @@ namespace Sorvel\App\Desk;
 
 use Sorvel\Core\Model\Record;
 
-/** A record with what the database knows besides: version and moments. */
+/** A record with what the database knows besides: version, moments, and its number there. */
 final class StoredRecord
 {
     public function __construct(
@@ -14,6 +14,7 @@ final class StoredRecord
         public readonly int $version,
         public readonly \DateTimeImmutable $createdAt,
         public readonly \DateTimeImmutable $changedAt,
+        public readonly int $n,
     ) {
     }
 

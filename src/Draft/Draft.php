@@ -30,6 +30,7 @@ final class Draft
         private readonly EntityManagerInterface $entities,
         private readonly Editions $editions,
         private readonly ClockInterface $clock,
+        private readonly KeyChanges $keyChanges,
     ) {
     }
 
@@ -195,6 +196,9 @@ final class Draft
 
     public function delete(PartKind $kind, string $key, int $version): void
     {
+        if ($kind === PartKind::Types && in_array($key, array_column($this->editions->current()?->rulebook()['types'] ?? [], 'key'), true)) {
+            throw new Problem(409, 'A type that is in use on the desk stays.', 'Retire its fields, or empty it and leave it unused.');
+        }
         if ($kind !== PartKind::Samples) {
             $whole = $this->tree($kind, $key, null);
             try {
@@ -262,11 +266,43 @@ final class Draft
     private function check(PartKind $kind, string $key, array $tree): void
     {
         $this->rulebookWith($kind, $key, $tree);
+        if ($kind === PartKind::Types) {
+            $this->mustKeepFields($key, $tree);
+        }
         if ($kind === PartKind::Samples) {
             $errors = SampleBuilder::strangers(self::sample($tree), $this->rulebook());
             if ($errors !== []) {
                 throw Problem::input('The sample names something that is not there.', $errors, '/tree');
             }
+        }
+    }
+
+    /**
+     * A field that records may hold is retired, not removed; its kind and short name stay.
+     *
+     * @param  array<string, mixed>  $tree
+     */
+    private function mustKeepFields(string $key, array $tree): void
+    {
+        $live = null;
+        foreach ($this->editions->current()?->rulebook()['types'] ?? [] as $type) {
+            $live = $type['key'] === $key ? $type : $live;
+        }
+        $here = array_column(is_array($tree['fields'] ?? null) ? $tree['fields'] : [], 'key');
+        $errors = [];
+        foreach ($this->find(PartKind::Types, $key)?->tree()['fields'] ?? [] as $i => $field) {
+            $isLive = in_array($this->keyChanges->oldKey($key, (string) $field['key']), array_column(is_array($live['fields'] ?? null) ? $live['fields'] : [], 'key'), true);
+            if ($isLive && ! in_array($field['key'], $here, true)) {
+                $errors[] = new InputError('/tree/fields/'.$i, sprintf('%s is in use on the desk and its values would go with it. Retire it instead.', $field['label']));
+            }
+        }
+        foreach (['kind' => 'kind', 'short' => 'short name'] as $what => $name) {
+            if ($live !== null && ($tree[$what] ?? null) !== ($live[$what] ?? null)) {
+                $errors[] = new InputError('/tree/'.$what, sprintf('The %s of a type with records stays as it is.', $name));
+            }
+        }
+        if ($errors !== []) {
+            throw Problem::input('The type was not saved.', $errors);
         }
     }
 

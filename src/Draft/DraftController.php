@@ -97,6 +97,6 @@ final class DraftController
     {
         $found = PartKind::tryFrom($kind);
 
-        return $found?->isEditable() === true ? $found : throw new Problem(404, sprintf('Parts of kind "%s" cannot be edited.', mb_strimwidth($kind, 0, 30, '…')), 'Kinds are rules, tables, guards, mirrors and samples; fields are read only for now.');
+        return $found?->isEditable() === true ? $found : throw new Problem(404, sprintf('Parts of kind "%s" cannot be edited.', mb_strimwidth($kind, 0, 30, '…')), 'Kinds are types, rules, tables, guards, mirrors and samples.');
     }
 }

@@ -6,7 +6,9 @@ namespace Sorvel\App\Draft;
 
 use Doctrine\ORM\EntityManagerInterface;
 use Sorvel\App\Access\CurrentPerson;
+use Sorvel\App\Edition\Editions;
 use Sorvel\App\Http\Body;
+use Sorvel\App\Http\Problem;
 use Sorvel\App\People\Role;
 use Sorvel\Core\Finding\Mention;
 use Sorvel\Core\Finding\Rename;
@@ -25,6 +27,8 @@ final class FieldController
         private readonly KeyChanges $keyChanges,
         private readonly EntityManagerInterface $entities,
         private readonly CurrentPerson $person,
+        private readonly Editions $editions,
+        private readonly Conversions $conversions,
     ) {
     }
 
@@ -43,6 +47,16 @@ final class FieldController
                 'type' => $m->field->of, 'field' => $m->field->key, 'option' => $m->option, 'writes' => $m->writes,
             ];
         }, RulebookBuilder::mentions($tree))]);
+    }
+
+    /** What a type's records would lose if it became as given. */
+    #[Route('/api/draft/types/{key}/conversion', methods: ['POST'], priority: 1)]
+    public function conversion(string $key, Request $request): JsonResponse
+    {
+        $next = $this->draft->rulebookWith(PartKind::Types, $key, Body::of($request)->map('tree'))->types[$key] ?? throw new Problem(404, sprintf('There is no type "%s".', mb_strimwidth($key, 0, 40, '…')));
+        $now = $this->editions->rulebook();
+
+        return new JsonResponse(['fields' => $now === null ? [] : $this->conversions->preview($now, $next)]);
     }
 
     #[Route('/api/draft/rename', methods: ['POST'], priority: 1)]

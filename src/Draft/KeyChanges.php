@@ -23,6 +23,19 @@ final class KeyChanges
         $this->entities->flush();
     }
 
+    /** The key that a field of the draft has on the live records, while the draft is not published. */
+    public function oldKey(string $type, string $field): string
+    {
+        foreach (array_reverse($this->entities->getRepository(KeyChange::class)->findBy(['edition' => null], ['id' => 'ASC'])) as $change) {
+            $rename = $change->rename();
+            if ($rename->option === null && $rename->type === $type && $rename->to === $field) {
+                $field = $rename->field;
+            }
+        }
+
+        return $field;
+    }
+
     /** Inside the transaction that publishes. */
     public function carryOut(int $edition, Rulebook $before): void
     {

@@ -25,7 +25,7 @@ enum PartKind: string
 
     public function isEditable(): bool
     {
-        return in_array($this, [self::Tables, self::Rules, self::Guards, self::Mirrors, self::Samples], true);
+        return in_array($this, [self::Types, self::Tables, self::Rules, self::Guards, self::Mirrors, self::Samples], true);
     }
 
     public function one(): string

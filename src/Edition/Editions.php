@@ -20,6 +20,9 @@ final class Editions
 
     private ?int $rulebookNumber = null;
 
+    /** The edition that a save holds; null outside of one. */
+    private ?int $held = null;
+
     public function __construct(private readonly EntityManagerInterface $entities, private readonly CacheItemPoolInterface $cache, #[Autowire('%kernel.cache_dir%')] private readonly string $folder)
     {
     }
@@ -31,6 +34,9 @@ final class Editions
 
     public function currentNumber(): ?int
     {
+        if ($this->held !== null) {
+            return $this->held;
+        }
         $number = $this->entities->getConnection()->fetchOne('SELECT MAX(number) FROM edition');
 
         return $number === null || $number === false ? null : (int) $number;
@@ -42,22 +48,31 @@ final class Editions
      */
     public function hold(): void
     {
-        $this->lock('LOCK IN SHARE MODE');
+        $this->held = $this->lock('LOCK IN SHARE MODE');
+    }
+
+    /** The transaction is over; from now on it is asked again. */
+    public function release(): void
+    {
+        $this->held = null;
     }
 
     /** Inside the transaction that publishes: saves under way end first, others wait. */
     public function waitForSaves(): void
     {
+        $this->release();
         $this->lock('FOR UPDATE');
     }
 
     /** Who had to wait for a lock may hold that of an edition which is not the last any more, so it looks once more. */
-    private function lock(string $mode): void
+    private function lock(string $mode): ?int
     {
         do {
             $held = $this->entities->getConnection()->fetchOne('SELECT number FROM edition ORDER BY number DESC LIMIT 1 '.$mode);
             $last = $this->entities->getConnection()->fetchOne('SELECT number FROM edition ORDER BY number DESC LIMIT 1 '.$mode);
         } while ($held !== $last);
+
+        return is_numeric($last) ? (int) $last : null;
     }
 
     public function find(int $number): ?Edition

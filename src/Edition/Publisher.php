@@ -7,6 +7,8 @@ namespace Sorvel\App\Edition;
 use Doctrine\DBAL\Exception\UniqueConstraintViolationException;
 use Doctrine\ORM\EntityManagerInterface;
 use Psr\Clock\ClockInterface;
+use Sorvel\App\Desk\RecordIndex;
+use Sorvel\App\Draft\Conversions;
 use Sorvel\App\Draft\Draft;
 use Sorvel\App\Draft\DraftPart;
 use Sorvel\App\Draft\KeyChanges;
@@ -24,6 +26,8 @@ final class Publisher
         private readonly ClockInterface $clock,
         private readonly MessageBusInterface $bus,
         private readonly KeyChanges $keyChanges,
+        private readonly Conversions $conversions,
+        private readonly RecordIndex $index,
     ) {
     }
 
@@ -40,13 +44,16 @@ final class Publisher
             array_map(fn (DraftPart $p): array => $p->tree(), $this->draft->parts(PartKind::Samples)), $changes,
         );
         try {
-            $this->entities->wrapInTransaction(function () use ($edition): void {
+            $this->entities->wrapInTransaction(function () use ($edition, $by): void {
                 $before = $this->editions->rulebook();
                 $this->editions->waitForSaves();
                 $this->entities->persist($edition);
                 $this->entities->flush();
+                $this->index->prepare($this->draft->rulebook());
                 if ($before !== null) {
+                    $needed = $this->conversions->begin($before, $this->draft->rulebook());
                     $this->keyChanges->carryOut($edition->number(), $before);
+                    $this->conversions->carryOut($edition->number(), $before, $this->draft->rulebook(), $needed, $by);
                 }
             });
         } catch (UniqueConstraintViolationException) {

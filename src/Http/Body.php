@@ -53,6 +53,13 @@ final class Body
         return is_int($this->data[$key]) ? $this->data[$key] : throw $this->wrong($key, 'a whole number');
     }
 
+    public function flag(string $key): bool
+    {
+        $value = $this->data[$key] ?? false;
+
+        return is_bool($value) ? $value : throw $this->wrong($key, 'true or false');
+    }
+
     /** @return array<string, mixed> */
     public function map(string $key): array
     {

@@ -20,6 +20,18 @@ final class Problem extends HttpException
         parent::__construct($status, $title);
     }
 
+    /** @param  callable(array{pointer: string, detail: string, from?: int|null, to?: int|null}): array{pointer: string, detail: string, from?: int|null, to?: int|null}  $say */
+    public function said(callable $say): self
+    {
+        return new self($this->getStatusCode(), $this->title, $this->detail, array_map($say, $this->errors), $this->more);
+    }
+
+    /** @return non-empty-list<string> each reason in words, or the title */
+    public function details(): array
+    {
+        return $this->errors === [] ? [$this->title] : array_column($this->errors, 'detail');
+    }
+
     /** @param  list<InputError>  $errors */
     public static function input(string $title, array $errors, string $prefix = ''): self
     {

@@ -97,6 +97,6 @@ class Person implements PasswordAuthenticatedUserInterface, UserInterface
     /** @return array<string, mixed> as a rulebook lists people */
     public function tree(): array
     {
-        return ['key' => $this->key, 'name' => $this->name, 'email' => $this->email, 'active' => $this->active, 'away' => $this->away];
+        return ['key' => $this->key, 'name' => $this->name, 'email' => $this->email, 'role' => $this->role->value, 'active' => $this->active, 'away' => $this->away];
     }
 }

@@ -13,11 +13,20 @@ enum Role: string
     case Publisher = 'publisher';
     case Administrator = 'administrator';
 
+    public const REQUESTER = 'ROLE_REQUESTER';
+
     public const AGENT = 'ROLE_AGENT';
 
     public const BUILDER = 'ROLE_BUILDER';
 
     public const PUBLISHER = 'ROLE_PUBLISHER';
+
+    public const ADMINISTRATOR = 'ROLE_ADMINISTRATOR';
+
+    public function core(): \Sorvel\Core\Model\Role
+    {
+        return \Sorvel\Core\Model\Role::from($this->value);
+    }
 
     public function security(): string
     {

@@ -10,6 +10,7 @@ use Sorvel\App\Edition\Editions;
 use Sorvel\App\Http\Body;
 use Sorvel\App\Http\Problem;
 use Sorvel\App\People\Role;
+use Sorvel\Core\Engine\Outcome;
 use Sorvel\Core\Engine\RuleStatus;
 use Sorvel\Core\Replay\Difference;
 use Sorvel\Core\Replay\Report;
@@ -50,7 +51,12 @@ final class ReplayController
             $rulebook = $this->draft->rulebookWith($kind, $part->text('key'), $part->map('tree'));
             $samples = $kind === PartKind::Samples ? $this->samplesWith($part->text('key'), Draft::sample($part->map('tree'))) : null;
         }
-        $report = Report::of($rulebook, $samples ?? $this->draft->samples(), $traced);
+        $only = $body->textOrNull('only');
+        $samples ??= $this->draft->samples();
+        if ($only !== null) {
+            $samples = array_values(array_filter($samples, fn (Sample $s): bool => $s->key === $only));
+        }
+        $report = Report::of($rulebook, $samples, $traced);
         $found = array_values(array_filter($report->results, fn (SampleResult $r): bool => $r->key === $traced))[0] ?? null;
         $plain = $report->toArray();
 
@@ -60,6 +66,7 @@ final class ReplayController
             'coverage' => $plain['coverage'],
             'traced' => $found === null ? null : ['key' => $found->key, 'steps' => array_map(fn (StepResult $s): array => [
                 'trace' => $s->outcome?->trace,
+                'others' => array_map(fn (Outcome $o): array => $o->trace, array_values(array_filter(array_slice($s->outcomes, 1, 50), fn (Outcome $o): bool => $o->trace !== []))),
                 'values' => (object) array_map(fn (array $v): object => (object) $v, $s->values),
             ], $found->steps)],
             'ms' => round((hrtime(true) - $start) / 1e6, 1),
@@ -90,11 +97,12 @@ final class ReplayController
             'broken' => $result->broken,
             'rules' => (object) array_map(fn (RuleStatus $s): string => $s->value, $result->rules),
             'steps' => array_map(fn (StepResult $s): array => [
-                'acted' => array_keys(array_filter($s->outcome->rules ?? [], fn (RuleStatus $r): bool => $r->reachedRow())),
+                'acted' => array_keys(array_filter($s->rules, fn (RuleStatus $r): bool => $r->reachedRow())),
                 'differences' => array_map(fn (Difference $d): array => get_object_vars($d), $s->differences),
-                'problems' => $s->outcome->problems ?? [],
+                'problems' => $s->problems,
                 'refused' => $s->outcome->refused ?? [],
                 'changes' => $s->outcome->changes ?? [],
+                'done' => $s->done + ['messages' => [], 'calls' => [], 'created' => [], 'notes' => [], 'notices' => []],
             ], $result->steps),
         ];
     }

@@ -5,17 +5,20 @@ declare(strict_types=1);
 namespace Sorvel\App\Run;
 
 use Doctrine\ORM\Mapping as ORM;
+use Sorvel\Core\Engine\RuleStatus;
 
 /** One live event with what came of it. Append only. */
 #[ORM\Entity(readOnly: true)]
 #[ORM\Table(name: 'run')]
 #[ORM\Index(name: 'run_of_record', columns: ['record', 'id'])]
+#[ORM\Index(name: 'run_wrong', columns: ['wrong', 'id'])]
+#[ORM\Index(name: 'run_at', columns: ['at'])]
 class Run
 {
     #[ORM\Id]
     #[ORM\GeneratedValue]
     #[ORM\Column]
-    private ?int $id = null; // @phpstan-ignore property.unusedType (Doctrine gives it)
+    private ?int $id = null;
 
     #[ORM\Column(length: 40)]
     private string $record;
@@ -66,6 +69,10 @@ class Run
     #[ORM\Column]
     private float $ms;
 
+    /** Whether something went wrong in it. */
+    #[ORM\Column]
+    private bool $wrong;
+
     /**
      * @param  array<string, mixed>  $incoming
      * @param  array<string, mixed>|null  $before
@@ -91,6 +98,7 @@ class Run
         $this->problems = $problems;
         $this->trace = $trace;
         $this->ms = $ms;
+        $this->wrong = $problems !== [];
     }
 
     public function edition(): ?int
@@ -108,9 +116,21 @@ class Run
         return $this->type;
     }
 
-    public function isCreation(): bool
+    /** How long the core took, in milliseconds. */
+    public function ms(): float
     {
-        return $this->kind === 'created';
+        return $this->ms;
+    }
+
+    public function kind(): string
+    {
+        return $this->kind;
+    }
+
+    /** @return array<string, mixed>|null null where the event made the record */
+    public function beforeOrNull(): ?array
+    {
+        return $this->before;
     }
 
     public function by(): ?string
@@ -153,10 +173,68 @@ class Run
         return $this->rules;
     }
 
+    /** @return list<array<string, mixed>> */
+    public function problems(): array
+    {
+        return $this->problems;
+    }
+
     /** @return array<string, mixed> */
     public function trace(): array
     {
         return $this->trace;
+    }
+
+    /**
+     * What several events in a row made of one record, told as one.
+     *
+     * @param  non-empty-list<self>  $runs  of one record, first to last
+     */
+    public static function together(array $runs): self
+    {
+        [$first, $last] = [$runs[0], $runs[count($runs) - 1]];
+        if ($first === $last) {
+            return $first;
+        }
+        $changes = [];
+        foreach ($runs as $run) {
+            foreach ($run->changes as $change) {
+                $field = is_string($change['field']) ? $change['field'] : '';
+                $changes[$field] = isset($changes[$field]) ? ['before' => $changes[$field]['before']] + $change : $change;
+            }
+        }
+        $rules = [];
+        foreach ($runs as $run) {
+            foreach ($run->rules as $rule => $status) {
+                $rules[$rule] = isset($rules[$rule]) ? RuleStatus::from($rules[$rule])->and(RuleStatus::from($status))->value : $status;
+            }
+        }
+        $problems = array_values(array_unique(array_merge(...array_map(fn (self $r): array => $r->problems, $runs)), SORT_REGULAR));
+        $changes = array_values(array_filter($changes, fn (array $c): bool => ($c['before'] ?? null) !== ($c['after'] ?? null)));
+
+        return new self($last->record, $last->type, $last->kind, $last->by, $last->at, $last->edition, $last->incoming, $first->before, $last->after, $changes, $rules, $problems, ['together' => count($runs), ...$last->trace], array_sum(array_map(fn (self $r): float => $r->ms, $runs)));
+    }
+
+    /** The number that the log has given it. */
+    public function becomes(int $id): void
+    {
+        $this->id = $id;
+    }
+
+    /** @return array<string, float|int|string|null> by column, as {@see RunLog} writes it */
+    public function row(): array
+    {
+        return [
+            'record' => $this->record, 'type' => $this->type, 'kind' => $this->kind, 'person' => $this->by, 'at' => $this->at->format('Y-m-d H:i:s'), 'edition' => $this->edition,
+            'incoming' => self::json($this->incoming), 'values_before' => $this->before === null ? null : self::json($this->before), 'values_after' => self::json($this->after), 'changes' => self::json($this->changes),
+            'rules' => self::json($this->rules), 'problems' => self::json($this->problems), 'trace' => self::json($this->trace), 'ms' => $this->ms, 'wrong' => $this->wrong ? 1 : 0,
+        ];
+    }
+
+    /** @param  array<array-key, mixed>  $data */
+    private static function json(array $data): string
+    {
+        return json_encode($data, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_PRESERVE_ZERO_FRACTION | JSON_THROW_ON_ERROR);
     }
 
     /** @return array<string, mixed> as the API shows it */

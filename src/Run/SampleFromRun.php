@@ -34,15 +34,24 @@ final class SampleFromRun
         $incoming = $this->known($run->incoming(), $type);
         $given = [];
         $this->give([...$this->known($run->before(), $type), ...$incoming], $type, $rulebook, $given, 0);
+        $this->giveFound($run, $rulebook, $given);
         unset($given[$type->key][$run->record()]);
-        $step = $run->isCreation() ? ['create' => $type->key, 'as' => $run->record()] : ['change' => $run->record()];
-        if (! $run->isCreation()) {
+        $isNew = $run->beforeOrNull() === null;
+        $clock = $local;
+        if (! $isNew) {
             $given[$type->key][$run->record()] = ['id' => $run->record(), ...$this->known($run->before(), $type)];
         }
-        if ($run->by() !== null && isset($rulebook->people[$run->by()])) {
+        [$step, $takesPerson] = $this->step($run, $type, $isNew, $local->format('Y-m-d\TH:i:s'));
+        if (isset($step['clock'])) {
+            // its time came within the last day
+            $clock = $local->modify('-1 day');
+        }
+        if ($takesPerson && $run->by() !== null && isset($rulebook->people[$run->by()])) {
             $step['by'] = $run->by();
         }
-        $step['with'] = $incoming;
+        if (isset($step['create']) || isset($step['change'])) {
+            $step['with'] = $incoming;
+        }
         $acted = array_values(array_filter(array_keys(array_filter($run->rules(), fn (string $s): bool => in_array($s, ['acted', 'no_effect'], true))), fn (string $r): bool => isset($rulebook->rules[$r])));
         $step['expect'] = $this->expectation($run, $type, $acted);
         $title = $run->after()['title'] ?? null;
@@ -53,10 +62,61 @@ final class SampleFromRun
             'proves' => $acted === [] ? 'stay_still' : 'act',
             'rules' => $acted,
             'taken_from' => $run->record(),
-            'clock' => $local->format('Y-m-d\TH:i:s'),
+            'clock' => $clock->format('Y-m-d\TH:i:s'),
             'given' => array_filter(array_map(fn (array $records): array => array_values($records), $given)),
             'steps' => [$step],
         ];
+    }
+
+    /** @return array{array<string, mixed>, bool} what happened, and whether a person did it */
+    private function step(Run $run, RecordType $type, bool $isNew, string $at): array
+    {
+        $event = is_array($run->trace()['event'] ?? null) ? $run->trace()['event'] : [];
+        $data = is_array($event['data'] ?? null) ? $event['data'] : [];
+        $id = $run->record();
+        switch ($run->kind()) {
+            case 'deleted':
+                return [['delete' => $id], true];
+            case 'received':
+                $message = array_filter(is_array($data['message'] ?? null) ? $data['message'] : ['from' => 'unknown@nowhere.example'], fn (mixed $v): bool => $v !== null);
+
+                return [$isNew ? ['receive' => [...$message, 'opens' => $type->key], 'as' => $id] : ['receive' => [...$message, 'about' => $id]], false];
+            case 'answered':
+                return [['answer' => array_filter(['call' => $data['call'] ?? '', 'status' => $data['status'] ?? null, 'body' => $data['body'] ?? null], fn (mixed $v): bool => $v !== null), 'on' => $id], false];
+            case 'at':
+                return [['clock' => $at], false];
+            case 'by_hand':
+                $due = is_array($event['due'] ?? null) ? $event['due'] : [];
+
+                return [['by_hand' => is_string($due[0] ?? null) ? $due[0] : '', 'on' => $id, 'with' => is_array($data['inputs'] ?? null) ? $data['inputs'] : []], true];
+            default:
+                return [$isNew ? ['create' => $type->key, 'as' => $id] : ['change' => $id], true];
+        }
+    }
+
+    /**
+     * What look-ups found.
+     *
+     * @param  array<string, array<string, array<string, mixed>>>  $given
+     */
+    private function giveFound(Run $run, Rulebook $rulebook, array &$given): void
+    {
+        $ids = [];
+        foreach (is_array($run->trace()['passes'] ?? null) ? $run->trace()['passes'] : [] as $pass) {
+            foreach ($pass['rules'] ?? [] as $look) {
+                foreach ($look['look_ups'] ?? [] as $found) {
+                    array_push($ids, ...array_filter(is_array($found['records'] ?? null) ? $found['records'] : [], is_string(...)));
+                }
+            }
+        }
+        foreach ($this->records->findMany(array_values(array_unique($ids)), $this->desk->rulebook()) as $id => $stored) {
+            $of = $rulebook->types[$stored->record->type] ?? null;
+            if ($of !== null && ! isset($given[$of->key][$id])) {
+                $known = $this->known(Record::json($stored->record->values), $of);
+                $given[$of->key][$id] = ['id' => $id, ...$known];
+                $this->give($known, $of, $rulebook, $given, 1);
+            }
+        }
     }
 
     /**

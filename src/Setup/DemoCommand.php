@@ -6,8 +6,12 @@ namespace Sorvel\App\Setup;
 
 use Doctrine\ORM\EntityManagerInterface;
 use Psr\Clock\ClockInterface;
+use Sorvel\App\Outbox\Addresses;
+use Sorvel\App\Outside\OutsideList;
+use Sorvel\App\Outside\Refresher;
+use Sorvel\App\Outside\Secrets;
+use Sorvel\App\Outside\StandInController;
 use Sorvel\App\People\Person;
-use Sorvel\App\People\Role;
 use Symfony\Component\Console\Attribute\AsCommand;
 use Symfony\Component\Console\Command\Command;
 use Symfony\Component\Console\Input\InputInterface;
@@ -27,6 +31,9 @@ final class DemoCommand extends Command
         private readonly EntityManagerInterface $entities,
         private readonly UserPasswordHasherInterface $hasher,
         private readonly ClockInterface $clock,
+        private readonly Secrets $secrets,
+        private readonly Refresher $refresher,
+        private readonly Addresses $addresses,
         #[Autowire('%kernel.project_dir%')] private readonly string $project,
     ) {
         parent::__construct();
@@ -39,14 +46,21 @@ final class DemoCommand extends Command
         }
         $output->writeln('Loading the demo desk: Tolvane Ferries.');
         $demo = $this->project.'/demo';
-        $roles = ['ines' => Role::Builder, 'hanne' => Role::Publisher, 'greta' => Role::Administrator, 'kit' => Role::Requester];
-        $this->loader->load($demo.'/rulebook.yaml', glob($demo.'/samples/*.yaml') ?: [], $roles, 'The rules as the desk opened with them.');
+        $this->loader->load($demo.'/rulebook.yaml', glob($demo.'/samples/*.yaml') ?: [], 'The rules as the desk opened with them.');
         $hash = null;
         foreach ($this->entities->getRepository(Person::class)->findAll() as $person) {
             $person->takePassword($hash ??= $this->hasher->hashPassword($person, self::PASSWORD));
         }
         $this->entities->flush();
         $this->tickets->make($demo, $this->clock->now());
+        // what was told while the demo's past was made has been read by now
+        $this->entities->getConnection()->executeStatement('UPDATE notice SET seen_at = at');
+        $this->addresses->allow('https://orders.northlight.example', false, true, null);
+        $suppliers = new OutsideList('supplier');
+        $suppliers->become('{stand-in}/suppliers', '$.data.suppliers[*]', ['supplier_number' => 'ref', 'name' => 'name', 'town' => 'address.town', 'lead_days' => 'terms.lead_days', 'approved' => 'terms.approved'], 'supplier_number', 60, false);
+        $suppliers->takeCredentials($this->secrets->encrypt(StandInController::TOKEN));
+        $this->entities->persist($suppliers);
+        $this->refresher->planNext($suppliers, 0);
 
         return Command::SUCCESS;
     }

@@ -7,7 +7,9 @@ namespace Sorvel\App\Setup;
 use Doctrine\ORM\EntityManagerInterface;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
+use Sorvel\App\Ask\Form;
 use Sorvel\App\Desk\Desk;
+use Sorvel\App\Http\Problem;
 use Symfony\Component\Yaml\Yaml;
 
 /** Three hundred tickets for the demo desk: the same each time, saved through the engine, spread over the last months. */
@@ -58,7 +60,7 @@ final class DemoTickets
     {
         $hours = $this->pick([0.5, 1, 2, 3.5, 5, 6, 8, 12, 26, 30]);
         $part = $this->chance(60) ? array_intersect_key($phrase, ['part' => 1]) : [];
-        $values = [...$where, 'title' => $phrase['title'], 'impact' => $phrase['impact'], 'hours_down' => $hours, 'stopped_since' => $this->at->modify(sprintf('-%d minutes', (int) ($hours * 60)))->format(\DATE_ATOM), ...array_intersect_key($phrase, ['safety' => 1, 'details' => 1, 'spot' => 1, 'found_by' => 1]), ...$part];
+        $values = [...$where, 'title' => $phrase['title'], 'impact' => $phrase['impact'], 'hours_down' => $hours, 'stopped_since' => $this->at->modify(sprintf('-%d minutes', (int) ($hours * 60)))->format(\DATE_ATOM), ...array_intersect_key($phrase, ['safety' => 1, 'details' => 1, 'spot' => 1, 'found_by' => 1, 'area' => 1]), ...$part];
         $id = $this->create('fault', $values);
         $this->walk($id, [['logged', 25], ['under_way', 60], [$this->pick(['fixed', 'waiting_for_parts']), 70], ['closed', 55]]);
     }
@@ -92,6 +94,12 @@ final class DemoTickets
     {
         $by = $this->pick(['rafi', 'lena', 'bram', 'juno', 'alva', 'otto', 'sol', 'kit', 'dirk', 'mats']);
 
+        $fields = $this->desk->rulebook()->types[$type]->fields;
+        if ($by === 'kit') {
+            // a requester is asked less than the staff
+            $values = array_filter($values, fn (string $key): bool => Form::isAsked($fields[$key]), ARRAY_FILTER_USE_KEY);
+        }
+
         return $this->desk->create($type, ['requester' => $by, ...$values], $by, $this->at)->stored->record->id;
     }
 
@@ -109,7 +117,12 @@ final class DemoTickets
                 return;
             }
             $this->at = $this->at->modify(sprintf('+%d minutes', $this->random->getInt(20, 400)));
-            $this->desk->change($id, ['state' => $state], null, $by, $this->at);
+            try {
+                $this->desk->change($id, ['state' => $state], null, $state === 'handed_over' ? 'hanne' : $by, $this->at);
+            } catch (Problem) {
+                // a rule turned it down, and whoever tried leaves it as it is
+                return;
+            }
             $now = $state;
         }
     }

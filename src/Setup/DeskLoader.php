@@ -34,11 +34,10 @@ final class DeskLoader
 
     /**
      * @param  list<string>  $sampleFiles
-     * @param  array<string, Role>  $roles  by person, agent for whoever is not listed
      *
      * @throws InvalidInput
      */
-    public function load(string $rulebookFile, array $sampleFiles, array $roles, string $note): void
+    public function load(string $rulebookFile, array $sampleFiles, string $note): void
     {
         $tree = RulebookReader::tree($this->text($rulebookFile), $rulebookFile);
         $parts = [[PartKind::Desk, 'desk', array_intersect_key($tree, array_flip(['desk', 'title', 'timezone', 'teams']))]];
@@ -53,10 +52,10 @@ final class DeskLoader
             }
         }
         $at = $this->clock->now();
-        $this->entities->wrapInTransaction(function () use ($parts, $tree, $roles, $at): void {
+        $this->entities->wrapInTransaction(function () use ($parts, $tree, $at): void {
             foreach (is_array($tree['people'] ?? null) ? $tree['people'] : [] as $person) {
                 if ($this->entities->find(Person::class, $person['key']) === null) {
-                    $this->entities->persist(new Person($person['key'], $person['name'], $person['email'] ?? $person['key'].'@invalid', $roles[$person['key']] ?? Role::Agent, $person['active'] ?? true, $person['away'] ?? false));
+                    $this->entities->persist(new Person($person['key'], $person['name'], $person['email'] ?? $person['key'].'@invalid', Role::from($person['role'] ?? 'agent'), $person['active'] ?? true, $person['away'] ?? false));
                 }
             }
             foreach ($parts as $position => [$kind, $key, $part]) {

@@ -35,7 +35,7 @@ final class LoadCommand extends Command
         $rulebook = $input->getArgument('rulebook');
         $samples = $input->getArgument('samples');
         try {
-            $this->loader->load(is_string($rulebook) ? $rulebook : '', is_array($samples) ? array_values(array_filter($samples, is_string(...))) : [], [], 'Loaded from files.');
+            $this->loader->load(is_string($rulebook) ? $rulebook : '', is_array($samples) ? array_values(array_filter($samples, is_string(...))) : [], 'Loaded from files.');
         } catch (InvalidInput $invalid) {
             $output->writeln($invalid->getMessage());
 

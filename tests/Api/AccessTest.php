@@ -109,7 +109,7 @@ final class AccessTest extends TestCase
                 if ($operation['x-role'] === 'anyone') {
                     continue;
                 }
-                $address = str_replace(['{kind}', '{key}', '{number}', '{id}', '{run}', '{type}'], ['rules', 'nothing', '999', 'F-99999', '999999', 'nothing'], (string) $path);
+                $address = str_replace(['{kind}', '{key}', '{number}', '{id}', '{run}', '{type}', '{format}', '{report}', '{call}'], ['rules', 'nothing', '999', 'F-99999', '999999', 'nothing', 'csv', 'states', 'nothing'], (string) $path);
                 $call = fn (Client $client): int => $client->call(strtoupper((string) $method), $address, $method === 'get' ? null : [], ['If-Match' => '"1"'])->status;
                 $stranger = new Client;
                 $stranger->call('GET', '/api/session');

@@ -67,7 +67,11 @@ final class DraftTest extends TestCase
         yield 'a reference to nothing' => [fn (array $t): array => ['on' => 'fult'] + $t, '/tree/on', 'no type "fult"'];
         yield 'a wrong type in JSON' => [fn (array $t): array => ['title' => 12] + $t, '/tree/title', 'Expected text'];
         yield 'a list where a mapping belongs' => [fn (array $t): array => ['starts' => [['changed' => 'impact']]] + $t, '/tree/starts/0/changed', 'Expected list'];
-        yield 'what is not supported yet' => [fn (array $t): array => ['repeat' => 'once'] + $t, '/tree/repeat', 'not supported yet'];
+        yield 'a schedule that is none' => [function (array $t): array {
+            $t['starts'][] = ['at' => 'at seven'];
+
+            return $t;
+        }, '/tree/starts/2/at', 'is not a schedule'];
         yield 'another key' => [fn (array $t): array => ['key' => 'other'] + $t, '/tree/key', 'must be "rank_fault"'];
         yield 'a formula of a megabyte' => [fn (array $t): array => ['only_if' => str_repeat('a', 1_000_000)] + $t, '/tree/only_if', 'longer than'];
         yield 'ten thousand brackets' => [fn (array $t): array => ['only_if' => str_repeat('(', 9_000).'1'] + $t, '/tree/only_if', 'nested'];
@@ -97,7 +101,7 @@ final class DraftTest extends TestCase
         self::assertSame(413, $put('{"tree": {"a": "'.str_repeat('x', 2_100_000).'"}}')->status);
         self::assertSame(400, $put(str_repeat('{"a":', 100).'1'.str_repeat('}', 100))->status, 'nested too deep');
         self::assertSame(428, self::$client->call('PUT', '/api/draft/rules/rank_fault', ['tree' => ['key' => 'rank_fault']])->status);
-        self::assertSame(404, self::$client->call('POST', '/api/draft/types', ['tree' => ['key' => 'x']])->status);
+        self::assertSame(404, self::$client->call('POST', '/api/draft/desk', ['tree' => ['key' => 'x']])->status);
     }
 
     public function test_a_table_that_a_rule_calls_cannot_go(): void
@@ -156,7 +160,7 @@ final class DraftTest extends TestCase
     public function test_what_is_exported_reads_back(): void
     {
         $rulebook = self::$client->call('GET', '/api/rulebook.yaml');
-        self::assertSame(18, count(RulebookReader::read($rulebook->body, 'rulebook.yaml')->rules));
-        self::assertCount(40, SamplesReader::read(self::$client->call('GET', '/api/samples.yaml')->body, 'samples.yaml', RulebookReader::read($rulebook->body, 'rulebook.yaml')));
+        self::assertSame(38, count(RulebookReader::read($rulebook->body, 'rulebook.yaml')->rules));
+        self::assertCount(69, SamplesReader::read(self::$client->call('GET', '/api/samples.yaml')->body, 'samples.yaml', RulebookReader::read($rulebook->body, 'rulebook.yaml')));
     }
 }

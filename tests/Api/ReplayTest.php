@@ -61,4 +61,14 @@ final class ReplayTest extends TestCase
         self::assertSame(422, self::$client->call('POST', '/api/replay', ['trace' => 5])->status);
         self::assertNull(self::$client->call('POST', '/api/replay', ['trace' => 'nothing_such'])->json()['traced']);
     }
+
+    public function test_a_deletion_has_a_trace_as_any_event_has(): void
+    {
+        $traced = self::$client->call('POST', '/api/replay', ['trace' => 'areas_count_what_lies_within', 'only' => 'areas_count_what_lies_within'])->json();
+        self::assertCount(1, $traced['samples']);
+        $last = $traced['traced']['steps'][2];
+        self::assertSame(['deleted', 'F1', []], [$last['trace']['event']['kind'], $last['trace']['event']['record'], $last['trace']['changes']]);
+        self::assertSame(['deletion_is_told'], array_column($last['trace']['passes'][0]['rules'], 'rule'));
+        self::assertArrayNotHasKey('F1', $last['values']);
+    }
 }

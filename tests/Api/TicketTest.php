@@ -159,16 +159,16 @@ final class TicketTest extends TestCase
         $saved = $this->create(['title' => 'Gearbox howls', 'vessel' => 'V-02', 'part' => 'PT-01', 'impact' => 'sailing', 'hours_down' => 5]);
         $id = $saved['ticket']['id'];
         $created = $builder->call('POST', "/api/tickets/$id/sample", [])->json()['part'];
-        self::assertSame(['gearbox_howls', $id, 'act'], [$created['key'], $created['tree']['taken_from'], $created['tree']['proves']]);
-        self::assertEqualsCanonicalizing(['vessel', 'part', 'company'], array_keys($created['tree']['given']), 'with all that the rules could read');
+        self::assertSame(['gearbox_howls_grey_plover', $id, 'act'], [$created['key'], $created['tree']['taken_from'], $created['tree']['proves']]);
+        self::assertEqualsCanonicalizing(['vessel', 'part', 'part_family', 'company'], array_keys($created['tree']['given']), 'with all that the rules could read');
         $this->change($id, ['state' => 'under_way'], $saved['ticket']['version']);
         $changed = $builder->call('POST', "/api/tickets/$id/sample", [])->json()['part'];
-        self::assertSame('gearbox_howls_2', $changed['key']);
+        self::assertSame('gearbox_howls_grey_plover_2', $changed['key']);
         self::assertSame('logged', $changed['tree']['given']['fault'][0]['state']);
         $again = $builder->call('POST', "/api/tickets/$id/sample", ['run' => $saved['run']['run']])->json()['part'];
         self::assertSame($created['tree']['steps'], $again['tree']['steps']);
         $verdicts = array_column($builder->call('POST', '/api/replay', [])->json()['samples'], 'verdict', 'key');
-        self::assertSame(['agrees', 'agrees', 'agrees'], [$verdicts['gearbox_howls'], $verdicts['gearbox_howls_2'], $verdicts['gearbox_howls_3']]);
+        self::assertSame(['agrees', 'agrees', 'agrees'], [$verdicts['gearbox_howls_grey_plover'], $verdicts['gearbox_howls_grey_plover_2'], $verdicts['gearbox_howls_grey_plover_3']]);
         self::assertSame(404, $builder->call('POST', "/api/tickets/$id/sample", ['run' => 1])->status, 'an event of another ticket');
     }
 

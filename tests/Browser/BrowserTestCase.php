@@ -105,6 +105,13 @@ abstract class BrowserTestCase extends TestCase
         return $found ?? throw new \LogicException('Waited for it.');
     }
 
+    /** Writes over what stands in an input, as a person does. */
+    protected function retype(string $css, string $text, ?RemoteWebDriver $browser = null): void
+    {
+        $this->find($css, $browser)->sendKeys([WebDriverKeys::CONTROL, 'a']);
+        $this->find($css, $browser)->sendKeys($text);
+    }
+
     /** @return list<RemoteWebElement> */
     protected function all(string $css): array
     {
@@ -136,6 +143,19 @@ abstract class BrowserTestCase extends TestCase
                 return false;
             }
         }, $css.' can be clicked');
+    }
+
+    /** Goes to a cell of a grid with a click; what is typed next goes there. */
+    protected function cell(string $test, ?RemoteWebDriver $browser = null): void
+    {
+        $driver = $browser ?? $this->browser;
+        self::until(function () use ($test, $browser, $driver): bool {
+            // while the sheet still fills, a click may come down where the cell has just been
+            $this->click("[data-test=$test]", $browser);
+            usleep(200_000);
+
+            return $driver->findElements(WebDriverBy::cssSelector("[data-test=$test][data-at=true]")) !== [];
+        }, $test.' is the cell one is at');
     }
 
     /** A button, a link or a menu entry by its words. */
@@ -196,7 +216,7 @@ abstract class BrowserTestCase extends TestCase
     /** @param  callable(): bool  $holds */
     protected static function until(callable $holds, string $what, string &$seen = ''): void
     {
-        $end = microtime(true) + 10;
+        $end = microtime(true) + 20;
         while (! $holds()) {
             if (microtime(true) > $end) {
                 self::fail("Waited in vain: $what.".($seen === '' ? '' : ' It says: '.$seen));

@@ -14,7 +14,7 @@ final class FormulaTest extends BrowserTestCase
     {
         $this->signIn('ines');
         $this->go('/rulebook/own_fault');
-        $this->click('[data-test=cell-3-3]');
+        $this->cell('cell-3-3');
         $this->keys('v', 'e', 's', 's', 'e', 'l', '.');
         $this->see('[data-test=cell-3-3] [role=listbox]', 'Superintendent · person');
         $this->keys('s', 'u', Key::ARROW_DOWN, Key::ENTER);
@@ -28,7 +28,7 @@ final class FormulaTest extends BrowserTestCase
     {
         $this->signIn('ines');
         $this->go('/rulebook/rank_fault');
-        $this->click('[data-test=cell-1-3]');
+        $this->cell('cell-1-3');
         $this->keys('"', 'u', 'r', 'g', 'n', 't', '"');
         $this->see('[data-test=cell-1-3] [role=alert]', 'did you mean "urgent"');
         $this->chord(Key::ENTER, Key::ALT);
@@ -124,7 +124,7 @@ final class FormulaTest extends BrowserTestCase
         $this->signIn('ines');
         $this->browser->executeScript("sessionStorage.setItem('in hand', 'urgent_request_is_answered_tomorrow')");
         $this->go('/rulebook/promise_answer');
-        $this->click('[data-test=cell-1-1]');
+        $this->cell('cell-1-1');
         $this->keys('e');
         $this->find('[data-test=cell-input]');
         $this->chord('t', Key::ALT);
@@ -159,19 +159,16 @@ final class FormulaTest extends BrowserTestCase
         $this->go('/fields?q=hours_down');
         $this->press('hours_down');
         $this->see('[data-test=key-dialog]', 'Rank a fault by what it stops');
-        $this->find('[aria-label="New key"]')->clear();
-        $this->find('[aria-label="New key"]')->sendKeys('impact');
+        $this->retype('[aria-label="New key"]', 'impact');
         $this->press('Change the key everywhere');
         $this->see('[data-test=key-dialog] [role=alert]', 'already a field');
-        $this->find('[aria-label="New key"]')->clear();
-        $this->find('[aria-label="New key"]')->sendKeys('hours_out'.Key::ENTER);
-        $this->see('[data-test=draft-state]', '3 changes');
+        $this->retype('[aria-label="New key"]', 'hours_out'.Key::ENTER);
+        $this->see('[data-test=draft-state]', '4 changes');
         $this->go('/rulebook/rank_fault');
         $this->see('[data-test=rule-sheet]', 'hours_out');
         $this->go('/fields?q=hours_out');
         $this->press('hours_out');
-        $this->find('[aria-label="New key"]')->clear();
-        $this->find('[aria-label="New key"]')->sendKeys('hours_down'.Key::ENTER);
+        $this->retype('[aria-label="New key"]', 'hours_down'.Key::ENTER);
         $this->see('[data-test=draft-state]', 'is edition');
     }
 

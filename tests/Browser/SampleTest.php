@@ -12,7 +12,7 @@ final class SampleTest extends BrowserTestCase
     {
         $this->signIn('ines');
         $this->go('/tickets?q=bow%20door');
-        $this->click('[data-test^=ticket-F]');
+        $this->click('[data-test^=open-F]');
         $title = $this->find('[data-test=ticket-page] [aria-label=Title]')->getAttribute('value');
         $this->press('Keep as sample');
         self::assertSame($title, $this->find('[aria-label="Title of the sample"]')->getAttribute('value'));
@@ -22,7 +22,7 @@ final class SampleTest extends BrowserTestCase
         $this->go('/samples');
         $this->see('main', (string) $title);
         $this->go('/rulebook');
-        self::until(fn (): bool => count($this->browser->findElements(WebDriverBy::cssSelector('[data-test=replay-grid] tfoot a'))) === 41, 'it has its column in the replay grid');
+        self::until(fn (): bool => count($this->browser->findElements(WebDriverBy::cssSelector('[data-test=replay-grid] tfoot a'))) === 70, 'it has its column in the replay grid');
     }
 
     public function test_what_came_out_is_accepted(): void
@@ -52,5 +52,16 @@ final class SampleTest extends BrowserTestCase
         $this->press('Routine');
         $this->browser->findElement(WebDriverBy::cssSelector('[data-test=expect-F1-priority] option[value=urgent]'))->click();
         $this->see('[data-test=story]', '≠ differs');
+    }
+
+    public function test_a_step_that_deletes_is_told_and_traced(): void
+    {
+        $this->signIn('ines');
+        $this->go('/samples/areas_count_what_lies_within');
+        $this->see('[data-test=step-3]', 'deletes fault F1');
+        $this->click('[aria-label="Step 3"]');
+        $this->see('[data-test=trace]', 'F1');
+        $this->go('/fields');
+        $this->see('.ledger', 'Open faults here');
     }
 }

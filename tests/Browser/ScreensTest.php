@@ -11,7 +11,7 @@ final class ScreensTest extends BrowserTestCase
     {
         $axe = (string) file_get_contents(dirname(__DIR__, 2).'/web/node_modules/axe-core/axe.min.js');
         $this->signIn('greta');
-        $screens = ['/rulebook' => '[data-test=replay-grid]', '/rulebook/own_fault' => '[data-test=margin-hit]', '/tables' => '.ledger', '/tables/effort_points' => '[data-test=grid]', '/samples' => '.ledger', '/samples/comfort_for_a_day' => '[data-test=trace]', '/fields' => '.ledger', '/editions' => '[data-test=edition-1]', '/formulas' => '[data-test=example]', '/tickets' => '[data-test^=ticket-]', '/tickets/F-12' => '[data-test=history]', '/tickets?new=proposal' => '[data-test=new-ticket]'];
+        $screens = ['/rulebook' => '[data-test=replay-grid]', '/rulebook/own_fault' => '[data-test=margin-hit]', '/tables' => '.ledger', '/tables/effort_points' => '[data-test=grid]', '/samples' => '.ledger', '/samples/comfort_for_a_day' => '[data-test=trace]', '/fields' => '.ledger', '/editions' => '[data-test=edition-1]', '/formulas' => '[data-test=example]', '/tickets' => '[data-test^=ticket-F]', '/fields/fault/impact' => '[data-test=field-sheet]', '/fields/refit_task' => '[data-test=moves-diagram]', '/registers/area?as=tree' => '[data-test=tree]', '/registers/supplier' => '[data-test=outside-state]', '/imports' => '.ledger', '/reports/fault' => '.recharts-bar-rectangle', '/ask?type=fault' => '[data-test=question-impact]', '/mirrors' => '[data-test=out-of-line]', '/guards' => 'main', '/tickets/F-12' => '[data-test=history]', '/tickets?new=proposal' => '[data-test=new-ticket]', '/runs' => '[data-test=run]', '/inbox' => 'main', '/inbox?box=mail' => '[data-test=outgoing-mail]', '/inbox?box=call' => '[data-test=outgoing-call]', '/inbox?box=addresses' => '[data-test=addresses]', '/rulebook/put_off' => '[data-test=fits-now]', '/samples/order_goes_wrong_and_right' => '[data-test=done-calls]'];
         foreach ($screens as $path => $mark) {
             $this->go($path);
             $this->find($mark);
@@ -43,7 +43,11 @@ final class ScreensTest extends BrowserTestCase
         $this->browser->get(getenv('SORVEL_URL').'/');
         $this->find('input[name=email]')->sendKeys('kit@tolvane.example');
         $this->find('input[name=password]')->sendKeys("ferry-demo\n");
-        $this->see('main', 'There is nothing here for you yet, Kit Harrow.');
+        $this->see('main', 'What is it about?');
+        self::assertSame([], $this->all('.rail'), 'and nothing else');
+        $this->go('/rulebook');
+        $this->see('main', 'What is it about?');
+        $this->press('Signed in as Kit Harrow');
         $this->press('Sign out');
         $this->find('input[name=email]');
         $this->signIn('rafi');

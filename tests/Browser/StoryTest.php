@@ -20,10 +20,10 @@ final class StoryTest extends BrowserTestCase
         $this->see('[data-test=row-1] [data-test=margin-hit]', 'priority → Sailing at risk');
 
         // she changes a cell of its grid, and sees as she types which sample no longer comes out as expected
-        $this->click('[data-test=cell-1-3]');
+        $this->cell('cell-1-3');
         $this->keys('u', 'r', 'g');
         $this->see('[data-test=outcome]', 'priority Urgent, expected Sailing at risk');
-        $this->see('[data-test=replay-light]', '≠ 3');
+        $this->see('[data-test=replay-light]', '≠ 6');
         $this->see('[data-test=draft-state]', 'is edition 1');
         $this->keys(Key::ENTER);
         $this->see('[data-test=save-state]', 'saved');
@@ -34,7 +34,7 @@ final class StoryTest extends BrowserTestCase
         $this->chord('z', Key::CONTROL);
         $this->see('[data-test=cell-1-3]', 'Sailing at risk');
         $this->see('[data-test=replay-light]', '≠ 2');
-        $this->click('[data-test=cell-1-2]');
+        $this->cell('cell-1-2');
         $this->keys('>', ' ', '3', Key::ENTER);
         $this->see('[data-test=replay-light]', '≠ 1');
         $this->see('[data-test=draft-state]', '1 change on edition 1');
@@ -46,7 +46,7 @@ final class StoryTest extends BrowserTestCase
         $this->find('.dialog .btn-main')->click();
         $this->see('[data-test=edition-2]', 'Three hours down already put a sailing at risk.');
         $this->see('[data-test=edition-2]', 'in force');
-        $this->see('[data-test=edition-2]', '✓ 39 agreed');
+        $this->see('[data-test=edition-2]', '✓ 68 agreed');
         $this->see('main', '> 3');
         $this->see('[data-test=draft-state]', 'is edition 2');
 
@@ -69,7 +69,7 @@ final class StoryTest extends BrowserTestCase
     {
         $this->signIn('rafi');
         $this->go('/tickets?type=fault&filter%5Bstate%5D=logged&filter%5Bimpact%5D=comfort');
-        $this->click('[data-test^=ticket-F]');
+        $this->click('[data-test^=open-F]');
         $this->press('Edit Impact');
         $this->browser->findElement(WebDriverBy::cssSelector('select[data-field=impact] option[value=sailing]'))->click();
         $this->see('[data-test=on-saving]', 'Rank a fault by what it stops');

@@ -17,12 +17,12 @@ final class TogetherTest extends BrowserTestCase
         $second = $this->open();
         $this->signIn('hanne', $second);
         $this->go('/rulebook/rank_fault', $second);
-        $this->click('[data-test=cell-5-3]', $second);
+        $this->cell('cell-5-3', $second);
         $second->switchTo()->activeElement()->sendKeys(['u', 'r', 'g', Key::ENTER]);
         $this->see('[data-test=cell-5-3]', 'Urgent', $second);
         $this->see('[data-test=save-state]', 'saved', $second);
 
-        $this->click('[data-test=cell-2-3]');
+        $this->cell('cell-2-3');
         $this->keys('s', 'o', 'o', Key::ENTER);
         $this->see('[data-test=conflict]', 'Hanne Voss saved this while you were editing');
         $this->see('[data-test=conflict]', '"soon"');
@@ -42,12 +42,17 @@ final class TogetherTest extends BrowserTestCase
         $second = $this->open();
         $this->signIn('ines', $second);
         $this->go('/tickets/F-20', $second);
+        // both have begun before either saves; else the first page would simply show what the second has saved
+        $this->setField('under_warranty', 'false');
+        $this->setField('safety', 'true');
+        $this->see('[data-test=ticket-page]', 'Save 2 edits');
+
         $this->setField('under_warranty', 'true', $second);
         $this->press('Save 1 edit', $second);
         $this->see('[data-test=history]', 'under warranty', $second);
 
-        $this->setField('under_warranty', 'false');
-        $this->setField('safety', 'true');
+        // the page tells of it by itself; saving asks which of the two is to stand
+        $this->see('[data-test=meanwhile]', 'Nothing is overwritten');
         $this->press('Save 2 edits');
         $this->see('[data-test=conflict]', 'Somebody saved F-20 while you were editing');
         $this->click('[data-test=conflict] tbody tr:first-child td:nth-child(3) input');

@@ -11,11 +11,15 @@ use Sorvel\Core\Guard\Guard;
 use Sorvel\Core\Guard\Guards;
 use Sorvel\Core\Guard\ParentChange;
 use Sorvel\Core\Model\Field;
+use Sorvel\Core\Model\FieldType;
 use Sorvel\Core\Model\Kind\DateTimeKind;
 use Sorvel\Core\Model\Misfit;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
+use Sorvel\Core\Model\Role;
+use Sorvel\Core\Model\Seen;
 use Sorvel\Core\Model\Viewer;
+use Sorvel\Core\Rule\Question;
 use Sorvel\Core\Tally\Tallies;
 
 /** Incoming values, held to types, bounds and moves before any rule looks (1 and 2 of "One event"). */
@@ -49,6 +53,9 @@ final class Arrival
                 $record = $this->incoming($record, $field, $value);
             }
         }
+        if ($this->event->kind === EventKind::ByHand) {
+            $this->byHand();
+        }
         $record = $this->guarded($record);
         foreach ($this->event->taken as $key => $value) {
             $record = $record->with($key, $value);
@@ -58,6 +65,44 @@ final class Arrival
         }
 
         return $this->asNew($record);
+    }
+
+    /** A rule that a person starts: that they may, and what they answer. */
+    private function byHand(): void
+    {
+        foreach (array_keys($this->event->due) as $key) {
+            $rule = $this->viewer->rulebook->rules[$key] ?? null;
+            $start = $rule?->byHand();
+            if ($rule === null || $start === null || ! in_array($this->type->key, $rule->on, true)) {
+                $this->refuse('', sprintf('There is no rule "%s" that can be started by hand here.', mb_strimwidth((string) $key, 0, 60, '…')));
+
+                continue;
+            }
+            $role = $this->role();
+            if (! $rule->enabled) {
+                $this->refuse('', sprintf('"%s" is switched off.', $rule->title));
+            } elseif ($role !== null && ! $role->reaches($start->needs())) {
+                $this->refuse('', sprintf('"%s" can be started by the role %s.', $rule->title, $start->needs()->value));
+            }
+            $inputs = is_array($this->event->data['inputs'] ?? null) ? $this->event->data['inputs'] : [];
+            foreach (array_diff(array_map(strval(...), array_keys($inputs)), array_map(fn (Question $q): string => $q->field->key, $start->questions)) as $unknown) {
+                $this->refuse($unknown, sprintf('"%s" is not asked.', mb_strimwidth($unknown, 0, 60, '…')));
+            }
+            foreach ($start->questions as $question) {
+                $field = $question->field;
+                $value = $inputs[$field->key] ?? null;
+                if (Record::isEmpty($value)) {
+                    $field->required && $this->refuse($field->key, sprintf('%s must be answered.', $field->label));
+
+                    continue;
+                }
+                try {
+                    $field->kind->fit($value, $field, $this->viewer, byRule: false);
+                } catch (Misfit $misfit) {
+                    $this->refuse($field->key, $field->label.': '.$misfit->getMessage());
+                }
+            }
+        }
     }
 
     /** Incoming changes held to guards: those in force before it, and limited choices as they are with it. */
@@ -133,6 +178,17 @@ final class Arrival
 
             return $record;
         }
+        $role = $this->role();
+        if ($role === Role::Requester && $field->requester !== Seen::Shown && $field->key !== 'state' && ! ($field->key === 'requester' && $value === $this->event->by) && ! Record::same($record->value($field->key), $value)) {
+            $this->refuse($field->key, sprintf('%s is set by the desk, not by requesters.', $field->label));
+
+            return $record;
+        }
+        if (! $field->active && ! Record::isEmpty($value) && ! Record::same($record->value($field->key), $value)) {
+            $this->refuse($field->key, sprintf('%s is retired and takes no new values.', $field->label));
+
+            return $record;
+        }
         if (Record::isEmpty($value)) {
             if ($field->key === 'state' && $this->type->isTicket && $this->before !== null) {
                 $this->refuse('state', 'A ticket always has a state.');
@@ -158,11 +214,52 @@ final class Arrival
 
             return $record;
         }
-        if ($field->key === 'state' && is_string($fitting) && is_string($old) && ! $this->type->allowsMove($old, $fitting)) {
-            $this->refuse('state', sprintf('State: there is no move from "%s" to "%s".', $this->type->states[$old]->label, $this->type->states[$fitting]->label));
+        if (! $this->type->isTicket && $field->type === FieldType::Reference && $field->to === $this->type->key && is_string($fitting) && $this->isBelow($fitting, $field->key)) {
+            $this->refuse($field->key, sprintf('%s: %s lies below this record already; a tree has no circles.', $field->label, $fitting));
+        }
+        if ($field->key === 'state' && is_string($fitting)) {
+            $this->move(is_string($old) ? $old : null, $fitting, $role);
         }
 
         return $record->with($field->key, $fitting);
+    }
+
+    /** Whether the record is met on the way up from another. */
+    private function isBelow(string $id, string $tree): bool
+    {
+        $seen = [];
+        for ($at = $id; is_string($at) && ! isset($seen[$at]); $at = $this->viewer->store->find($at)?->value($tree)) {
+            if ($at === $this->event->id) {
+                return true;
+            }
+            $seen[$at] = true;
+        }
+
+        return false;
+    }
+
+    /** What the person is; null for the desk itself, which may do everything. */
+    private function role(): ?Role
+    {
+        return $this->event->by === null ? null : $this->event->role ?? $this->viewer->rulebook->people[$this->event->by]->role ?? Role::Agent;
+    }
+
+    private function move(?string $from, string $to, ?Role $role): void
+    {
+        if ($from === null) {
+            if ($role === Role::Requester && $to !== $this->type->firstState()) {
+                $this->refuse('state', sprintf('State: what requesters ask for begins as "%s".', $this->type->states[(string) $this->type->firstState()]->label));
+            }
+
+            return;
+        }
+        $needed = $this->type->moveNeeds($from, $to);
+        $labels = [$this->type->states[$from]->label, $this->type->states[$to]->label];
+        if ($needed === null) {
+            $this->refuse('state', sprintf('State: there is no move from "%s" to "%s".', ...$labels));
+        } elseif ($role !== null && ! $role->reaches($needed)) {
+            $this->refuse('state', sprintf('State: the move from "%s" to "%s" needs the role %s.', ...[...$labels, $needed->value]));
+        }
     }
 
     /** @return array{Record, list<array{field: string, reason: string}>, list<array{rule: string|null, field: string|null, message: string}>} */
@@ -172,11 +269,14 @@ final class Arrival
         if ($this->type->isTicket) {
             $at = (new DateTimeKind)->fit($this->event->at, $this->type->fields['created_at'], $this->viewer, byRule: true);
             $record = $record->with('number', $record->id)->with('created_by', $this->event->by)->with('created_at', $at)->with('changed_at', $at);
+            $record = $this->role() === Role::Requester ? $record->with('requester', $this->event->by) : $record;
             $record = $record->value('state') === null ? $record->with('state', $this->type->firstState()) : $record;
         }
         foreach ($this->type->fields as $field) {
             if ($field->tally !== null) {
-                $record = $record->with($field->key, Tallies::ofNothing($field->tally));
+                foreach (Tallies::begun($field) as $key => $value) {
+                    $record = $record->with($key, $value);
+                }
             }
             if ($field->default === null || $record->value($field->key) !== null) {
                 continue;

@@ -9,6 +9,7 @@ use Sorvel\Core\Guard\Guards;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordStore;
 use Sorvel\Core\Model\Rulebook;
+use Sorvel\Core\Model\StoreFailure;
 use Sorvel\Core\Model\Viewer;
 
 /**
@@ -20,6 +21,23 @@ final class Engine
 
     public function __construct(private readonly Rulebook $rulebook)
     {
+    }
+
+    /** @return list<array{field: string, reason: string}> why a record cannot go: what refers to it */
+    private function holding(Record $record, RecordStore $store): array
+    {
+        $reasons = [];
+        foreach ($this->rulebook->types as $type) {
+            foreach ($type->fields as $field) {
+                $ids = $field->to === $record->type && ! $field->isComputed() ? array_values(array_diff($store->referring($type->key, $field->key, [$record->id]), [$record->id])) : [];
+                if ($ids !== []) {
+                    $who = count($ids) === 1 ? 'a '.mb_strtolower($type->title).' refers to it' : sprintf('%d records of %s refer to it', count($ids), mb_strtolower($type->title));
+                    $reasons[] = ['field' => 'id', 'reason' => sprintf('%s cannot be deleted: %s by "%s": %s. Change those first.', $this->rulebook->types[$record->type]->nameOf($record), $who, $field->label, implode(', ', array_slice($ids, 0, 5)).(count($ids) > 5 ? ' …' : ''))];
+                }
+            }
+        }
+
+        return $reasons;
     }
 
     /** A record as it is given, with its derived fields; no event, no rules. */
@@ -44,7 +62,7 @@ final class Engine
     {
         $type = $this->rulebook->types[$event->type] ?? throw new \OutOfBoundsException(sprintf('There is no record type "%s".', $event->type));
         $before = $event->kind === EventKind::Created ? null : $store->find($event->id);
-        if ($event->kind === EventKind::Changed && $before === null) {
+        if (! $event->isOpening() && $before === null) {
             throw new \OutOfBoundsException(sprintf('There is no record "%s".', $event->id));
         }
         $viewer = new Viewer($this->rulebook, $store);
@@ -55,15 +73,19 @@ final class Engine
         if ($refused === []) {
             try {
                 $run->settle($this->rulebook->rulesOn($type->key));
+            } catch (StoreFailure $failure) {
+                throw $failure;
             } catch (\Throwable $failure) {
                 $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full);
                 $problems[] = ['rule' => null, 'field' => null, 'message' => 'The engine failed, and the save went through without rules: '.$failure->getMessage()];
             }
-            $refused = [...$run->refused(), ...$arrival->missing($run->record())];
+            $refused = [...$run->refused(), ...($event->kind === EventKind::Deleted ? [] : $arrival->missing($run->record()))];
             $run->stamp();
             $run->probeRest($this->rulebook->rulesOn($type->key));
         }
 
-        return $run->outcome($refused, $problems, array_keys($arrival->tripped));
+        $outcome = $run->outcome($refused, $problems, array_keys($arrival->tripped));
+
+        return $event->kind === EventKind::Deleted && $before !== null ? $outcome->ofDeletion($this->holding($before, $store)) : $outcome;
     }
 }

@@ -9,7 +9,9 @@ use Sorvel\Core\Feel\PlainContext;
 use Sorvel\Core\Feel\Scope;
 use Sorvel\Core\Feel\Temporal\Date;
 use Sorvel\Core\Feel\Temporal\DateTime;
+use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Warnings;
+use Sorvel\Core\Model\Misfit;
 use Sorvel\Core\Model\PersonView;
 use Sorvel\Core\Model\Reads;
 use Sorvel\Core\Model\Record;
@@ -109,6 +111,27 @@ final class EventScope implements Scope
         return ! Record::same($this->before?->value($field), $this->record->value($field));
     }
 
+    /** Answers as what they are: a person as a person, a date as a date. */
+    private function inputs(): PlainContext
+    {
+        $given = is_array($this->event->data['inputs'] ?? null) ? $this->event->data['inputs'] : [];
+        $inputs = [];
+        foreach (array_keys($this->event->due) as $rule) {
+            foreach (($this->viewer->rulebook->rules[$rule] ?? null)?->byHand()->questions ?? [] as $question) {
+                $field = $question->field;
+                try {
+                    $value = $given[$field->key] ?? null;
+                    $stored = Record::isEmpty($value) ? null : $field->kind->fit($value, $field, $this->viewer, byRule: false);
+                    $inputs[$field->key] = $stored === null || $field->isPlain ? $stored : $field->kind->seen($stored, $field, $this->viewer, 'event.inputs.'.$field->key.'.');
+                } catch (Misfit) {
+                    $inputs[$field->key] = null;
+                }
+            }
+        }
+
+        return new PlainContext($inputs);
+    }
+
     private function event(): PlainContext
     {
         $person = $this->event->by === null ? null : $this->viewer->rulebook->people[$this->event->by] ?? null;
@@ -118,6 +141,8 @@ final class EventScope implements Scope
             'by' => $person === null ? null : new PersonView($person, $this->viewer),
             'at' => $this->now(),
             'changed' => array_keys($this->event->values),
+            ...array_map(Values::fromJson(...), $this->event->data),
+            ...($this->event->kind === EventKind::ByHand ? ['inputs' => $this->inputs()] : []),
         ]);
     }
 }

@@ -7,11 +7,16 @@ namespace Sorvel\Core\Engine;
 use Sorvel\Core\Feel\Scope;
 use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Warnings;
+use Sorvel\Core\Guard\Candidate;
+use Sorvel\Core\Model\Condition;
 use Sorvel\Core\Model\Reads;
 use Sorvel\Core\Model\Record;
+use Sorvel\Core\Model\RecordView;
 use Sorvel\Core\Model\Viewer;
 use Sorvel\Core\Rule\LookUp;
 use Sorvel\Core\Rule\Rule;
+use Sorvel\Core\Tally\Measure;
+use Sorvel\Core\Tally\Tallies;
 
 /** The event's names, and before them a rule's look-ups, each found when first read. */
 final class LookScope implements Scope
@@ -31,7 +36,7 @@ final class LookScope implements Scope
     /** @var array<string, true> being found right now */
     private array $open = [];
 
-    public function __construct(private readonly Rule $rule, private readonly EventScope $event, private readonly Viewer $viewer)
+    public function __construct(private readonly Rule $rule, private readonly EventScope $event, private readonly Viewer $viewer, private readonly bool $full = true)
     {
     }
 
@@ -57,7 +62,9 @@ final class LookScope implements Scope
                 unset($this->open[$name]);
             }
         }
-        $this->viewer->reads->values[$name] = $this->plain[$name];
+        if ($this->full) {
+            $this->viewer->reads->values[$name] = $this->plain[$name];
+        }
 
         return $this->found[$name];
     }
@@ -76,25 +83,131 @@ final class LookScope implements Scope
 
     private function find(LookUp $lookUp): mixed
     {
-        $outer = $this->viewer->reads->take();
+        $outer = $this->full ? $this->viewer->reads->take() : ['reads' => [], 'tables' => []];
         $warnings = new Warnings;
-        $value = $lookUp->value->value($this, $warnings);
-        $none = Record::isEmpty($value);
-        if ($none && $lookUp->none === 'use') {
+        $candidates = null;
+        if ($lookUp->type === null) {
+            $value = $lookUp->value?->value($this, $warnings);
+            $none = Record::isEmpty($value);
+            $count = $none ? 0 : (is_array($value) ? count($value) : 1);
+        } else {
+            $candidates = $this->candidates($lookUp, $warnings);
+            $count = count($candidates);
+            $value = $this->measured($lookUp, $candidates);
+            $none = $value === null || $value === [];
+        }
+        $isUsed = $none && $lookUp->none === 'use';
+        if ($isUsed) {
             $value = $lookUp->use?->value($this, $warnings);
+        }
+        $ends = match (true) {
+            $none && in_array($lookUp->none, ['skip_rule', 'problem'], true) => [$lookUp->none, sprintf('The look-up "%s" found nothing.', $lookUp->name)],
+            ! $none && $lookUp->kind === 'first' && $count > 1 && $lookUp->several !== 'first' => [$lookUp->several, sprintf('The look-up "%s" found %d, where one is needed: %s.', $lookUp->name, $count, implode(', ', array_slice(array_map(fn (Record $r): string => $r->id, $candidates ?? []), 0, 5)).($count > 5 ? ' …' : ''))],
+            default => null,
+        };
+        if ($ends !== null && ! $this->full) {
+            throw new SkipRule($ends[0] === 'problem', $ends[1]);
+        }
+        if (! $this->full) {
+            return $value;
         }
         $seen = $this->viewer->reads->take();
         array_push($this->tables, ...$seen['tables']);
-        $this->plain[$lookUp->name] = Values::json($value);
-        $this->trace[] = ['name' => $lookUp->name, 'formula' => $lookUp->value->source, 'value' => $this->plain[$lookUp->name], 'found' => $none ? 0 : (is_array($value) ? count($value) : 1), 'none' => $none ? $lookUp->none : null, ...Reads::plain($seen), 'warnings' => $warnings->all()];
+        $this->plain[$lookUp->name] = self::brief($value);
+        $this->trace[] = [
+            'name' => $lookUp->name, 'kind' => $lookUp->kind, 'formula' => $lookUp->formula(), 'value' => $this->plain[$lookUp->name], 'found' => $count,
+            'records' => $candidates === null ? null : array_map(fn (Record $r): string => $r->id, array_slice($candidates, 0, self::NAMED)),
+            'none' => $none ? $lookUp->none : null, 'several' => $ends !== null && ! $none ? $lookUp->several : null, ...Reads::plain($seen), 'warnings' => $warnings->all(),
+        ];
         foreach ($outer['reads'] as $path => $read) {
             $this->viewer->reads->note($path, $read);
         }
         array_push($this->viewer->reads->tables, ...$outer['tables']);
-        if ($none && ($lookUp->none === 'skip_rule' || $lookUp->none === 'problem')) {
-            throw new SkipRule($lookUp->none === 'problem', sprintf('The look-up %s found nothing.', $lookUp->name));
+        if ($ends !== null) {
+            throw new SkipRule($ends[0] === 'problem', $ends[1]);
         }
 
         return $value;
+    }
+
+    /** How many found records a trace names. */
+    private const SHOWN = 20;
+
+    /** So that what a look-up found can be kept with a sample. */
+    private const NAMED = 200;
+
+    /** A value for the trace; of many records only the first few. */
+    private static function brief(mixed $value): mixed
+    {
+        return is_array($value) && count($value) > self::SHOWN ? [...array_map(Values::json(...), array_slice($value, 0, self::SHOWN)), '…'] : Values::json($value);
+    }
+
+    /** @return list<Record> that meet the criteria, in order */
+    private function candidates(LookUp $lookUp, Warnings $warnings): array
+    {
+        $type = $lookUp->type ?? throw new \LogicException('A look-up of a value has no candidates.');
+        $conditions = $lookUp->criteria->conditions($this, $this->viewer);
+        $ids = $conditions === null ? [] : $this->viewer->store->matching($type->key, $conditions);
+        $criterion = $this->viewer->reads->values;
+        $found = [];
+        $keys = [];
+        $own = $this->event->record();
+        if ($conditions !== null && $own->type === $type->key) {
+            // the record itself is looked at as it stands now, not as it is kept
+            $ids = array_values(array_filter($ids, fn (string $id): bool => $id !== $own->id));
+            if (array_filter($conditions, fn (Condition $c): bool => ! $c->holds($own)) === []) {
+                $ids[] = $own->id;
+                sort($ids, SORT_NATURAL);
+            }
+        }
+        $records = $this->viewer->store->findMany($ids);
+        foreach ($ids as $id) {
+            $record = $id === $own->id ? $own : $records[$id] ?? null;
+            if ($record === null) {
+                continue;
+            }
+            $scope = new Candidate(new RecordView($record, $this->viewer), $this);
+            if ($lookUp->where === null || $lookUp->where->value($scope, $warnings) === true) {
+                $found[] = $record;
+                $keys[] = $lookUp->order?->value($scope, $warnings);
+            }
+        }
+        // what candidates hold is not what the record holds
+        $this->viewer->reads->values = $criterion;
+        if ($lookUp->order === null) {
+            return $found;
+        }
+        $places = array_keys($found);
+        usort($places, function (int $a, int $b) use ($keys, $lookUp): int {
+            if (($keys[$a] === null) !== ($keys[$b] === null)) {
+                // what has no value stands last, whichever way
+                return $keys[$a] === null ? 1 : -1;
+            }
+            $order = Values::ordered('<', $keys[$a], $keys[$b]) === true ? -1 : (Values::ordered('>', $keys[$a], $keys[$b]) === true ? 1 : 0);
+
+            return $order === 0 ? $a <=> $b : ($lookUp->descending ? -$order : $order);
+        });
+
+        return array_map(fn (int $place): Record => $found[$place], $places);
+    }
+
+    /** @param  list<Record>  $candidates */
+    private function measured(LookUp $lookUp, array $candidates): mixed
+    {
+        if ($lookUp->kind === 'first') {
+            return $candidates === [] ? null : new RecordView($candidates[0], $this->viewer, $lookUp->name.'.');
+        }
+        if ($lookUp->kind === 'all') {
+            return array_map(fn (Record $r): RecordView => new RecordView($r, $this->viewer, $lookUp->name.'.'), $candidates);
+        }
+        if ($lookUp->kind === 'count') {
+            return count($candidates);
+        }
+        $field = $lookUp->type->fields[(string) $lookUp->field] ?? throw new \LogicException('A measure is of a field.');
+        $values = array_values(array_filter(array_map(fn (Record $r): mixed => $r->value($field->key), $candidates), fn (mixed $v): bool => ! Record::isEmpty($v)));
+        $measured = Tallies::measured(Measure::from($lookUp->kind), $values);
+
+        // a least or a greatest value is one of the field; the others are numbers
+        return in_array($lookUp->kind, ['min', 'max'], true) && $measured !== null ? $field->kind->seen($measured, $field, $this->viewer, $lookUp->name.'.') : $measured;
     }
 }

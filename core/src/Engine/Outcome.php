@@ -22,6 +22,8 @@ final class Outcome
      * @param  array<string, mixed>  $trace  plain data; empty at outcome level
      * @param  array<string, list<mixed>>  $probed  by rule, what the formulas that were asked for came to, plain data
      * @param  list<string>  $guards  keys of those that turned something down or emptied a field
+     * @param  list<Action>  $actions  what rules want done beside the record, in order
+     * @param  array<string, string>  $turns  who was given a turn, by team
      */
     public function __construct(
         public readonly ?Record $before,
@@ -36,6 +38,9 @@ final class Outcome
         public readonly array $trace,
         public readonly array $probed = [],
         public readonly array $guards = [],
+        public readonly bool $deleted = false,
+        public readonly array $actions = [],
+        public readonly array $turns = [],
     ) {
     }
 
@@ -44,7 +49,26 @@ final class Outcome
     {
         $all = [...$this->problems, ...$problems];
 
-        return new self($this->before, $this->record, $this->refused, $all, $this->rules, $this->rows, $this->cells, $this->tableRows, $this->changes, $this->trace === [] ? [] : ['problems' => $all] + $this->trace, $this->probed, $this->guards);
+        return new self($this->before, $this->record, $this->refused, $all, $this->rules, $this->rows, $this->cells, $this->tableRows, $this->changes, $this->trace === [] ? [] : ['problems' => $all] + $this->trace, $this->probed, $this->guards, $this->deleted, $this->actions, $this->turns);
+    }
+
+    /**
+     * The record is no longer there, or stays; what it was stands as before and after.
+     *
+     * @param  list<array{field: string, reason: string}>  $holding  why the record stays, beside what rules say
+     */
+    public function ofDeletion(array $holding): self
+    {
+        $refused = [...$holding, ...$this->refused];
+        $record = $this->before ?? $this->record;
+
+        return new self($record, $record, $refused, $this->problems, $this->rules, $this->rows, $this->cells, $this->tableRows, [], $this->trace === [] ? [] : ['changes' => [], 'refused' => $refused] + $this->trace, $this->probed, $this->guards, $refused === [], $refused === [] ? $this->actions : [], $refused === [] ? $this->turns : []);
+    }
+
+    /** Whether there is something to keep: fields, or what is kept beside them. */
+    public function isChange(): bool
+    {
+        return $this->changes !== [] || $this->actions !== [] || $this->before?->value(Record::ONCE) !== $this->record->value(Record::ONCE);
     }
 
     public function isRefused(): bool

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Engine;
 
+use Sorvel\Core\Model\Condition;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordStore;
 use Sorvel\Core\Model\RecordType;
@@ -14,20 +15,47 @@ final class OverlayStore implements RecordStore
     /** @var array<string, Record> */
     private array $records = [];
 
+    /** @var array<string, true> */
+    private array $deleted = [];
+
+    /** @var array<string, string> person by team */
+    private array $turns = [];
+
+    /** @var array<string, array<string, array<string, array<string, true>>>> ids by type, field and what it refers to; of what has been asked for */
+    private array $referrers = [];
+
     public function __construct(private readonly RecordStore $under)
     {
     }
 
     public function find(string $id): ?Record
     {
-        return $this->records[$id] ?? $this->under->find($id);
+        return $this->records[$id] ?? (isset($this->deleted[$id]) ? null : $this->under->find($id));
     }
 
     public function findMany(array $ids): array
     {
-        $mine = array_intersect_key($this->records, array_flip($ids));
+        $mine = [];
+        foreach ($ids as $id) {
+            if (isset($this->records[$id])) {
+                $mine[$id] = $this->records[$id];
+            }
+        }
 
-        return $mine + $this->under->findMany(array_values(array_diff($ids, array_map(strval(...), array_keys($mine)))));
+        return $mine + array_diff_key($this->under->findMany(array_values(array_diff($ids, array_map(strval(...), array_keys($mine))))), $this->deleted);
+    }
+
+    public function peek(array $ids): iterable
+    {
+        $under = [];
+        foreach ($ids as $id) {
+            if (isset($this->records[$id])) {
+                yield $this->records[$id];
+            } elseif (! isset($this->deleted[$id])) {
+                $under[] = $id;
+            }
+        }
+        yield from $this->under->peek($under);
     }
 
     public function hold(array $ids): void
@@ -37,7 +65,78 @@ final class OverlayStore implements RecordStore
 
     public function save(Record $record): void
     {
+        $this->forget($record->id);
         $this->records[$record->id] = $record;
+        foreach (array_keys($this->referrers[$record->type] ?? []) as $field) {
+            $this->note($record, $record->type, $field);
+        }
+        unset($this->deleted[$record->id]);
+    }
+
+    public function delete(string $id): void
+    {
+        $this->forget($id);
+        unset($this->records[$id]);
+        $this->deleted[$id] = true;
+    }
+
+    public function matching(string $type, array $conditions): array
+    {
+        $found = array_values(array_filter($this->under->matching($type, $conditions), fn (string $id): bool => ! isset($this->records[$id]) && ! isset($this->deleted[$id])));
+        $under = count($found);
+        foreach ($this->records as $record) {
+            if ($record->type === $type && array_filter($conditions, fn (Condition $c): bool => ! $c->holds($record)) === []) {
+                $found[] = $record->id;
+            }
+        }
+        if (count($found) > $under) {
+            sort($found, SORT_NATURAL);
+        }
+
+        return $found;
+    }
+
+    public function foresee(string $type, string $field, array $values): void
+    {
+        $this->under->foresee($type, $field, $values);
+    }
+
+    public function lastTurn(string $team): ?string
+    {
+        return $this->turns[$team] ?? $this->under->lastTurn($team);
+    }
+
+    public function takeTurn(string $team, string $person): void
+    {
+        $this->turns[$team] = $person;
+    }
+
+    public function loads(array $people, array $open): array
+    {
+        $loads = $this->under->loads($people, $open);
+        $count = function (?Record $record, int $by) use (&$loads, $open): void {
+            $assignee = $record?->value('assignee');
+            if ($record !== null && is_string($assignee) && isset($loads[$assignee]) && in_array($record->value('state'), $open[$record->type] ?? [], true)) {
+                $loads[$assignee] += $by;
+            }
+        };
+        foreach ($this->under->findMany(array_map(strval(...), [...array_keys($this->records), ...array_keys($this->deleted)])) as $record) {
+            $count($record, -1);
+        }
+        foreach ($this->records as $record) {
+            $count($record, 1);
+        }
+
+        return $loads;
+    }
+
+    public function named(RecordType $type, string $name): array
+    {
+        $lower = mb_strtolower($name);
+        $mine = array_filter($this->records, fn (Record $r): bool => $r->type === $type->key && mb_strtolower($type->nameOf($r)) === $lower);
+        $under = array_filter($this->under->named($type, $name), fn (string $id): bool => ! isset($this->records[$id]) && ! isset($this->deleted[$id]));
+
+        return array_slice([...$under, ...array_map(strval(...), array_keys($mine))], 0, 5);
     }
 
     public function newId(RecordType $type): string
@@ -47,18 +146,45 @@ final class OverlayStore implements RecordStore
 
     public function referring(string $type, string $field, array $ids): array
     {
-        $found = array_flip($this->under->referring($type, $field, $ids));
-        foreach ($this->records as $id => $record) {
-            if ($record->type === $type) {
-                unset($found[$id]);
-                if (array_intersect((array) $record->value($field), $ids) !== []) {
-                    $found[$id] = true;
-                }
+        $found = array_diff_key(array_flip($this->under->referring($type, $field, $ids)), $this->deleted);
+        $found = array_filter($found, fn (string|int $id): bool => ! isset($this->records[$id]), ARRAY_FILTER_USE_KEY);
+        if (! isset($this->referrers[$type][$field])) {
+            $this->referrers[$type][$field] = [];
+            foreach ($this->records as $record) {
+                $this->note($record, $type, $field);
             }
+        }
+        foreach ($ids as $id) {
+            $found += $this->referrers[$type][$field][$id] ?? [];
         }
         $found = array_map(strval(...), array_keys($found));
         sort($found, SORT_NATURAL);
 
         return $found;
+    }
+
+    private function note(Record $record, string $type, string $field): void
+    {
+        foreach ($record->type === $type ? (array) $record->value($field) : [] as $to) {
+            if (is_string($to)) {
+                $this->referrers[$type][$field][$to][$record->id] = true;
+            }
+        }
+    }
+
+    /** What a record referred to before it is saved anew. */
+    private function forget(string $id): void
+    {
+        $old = $this->records[$id] ?? null;
+        if ($old === null) {
+            return;
+        }
+        foreach ($this->referrers[$old->type] ?? [] as $field => $_) {
+            foreach ((array) $old->value($field) as $to) {
+                if (is_string($to)) {
+                    unset($this->referrers[$old->type][$field][$to][$id]);
+                }
+            }
+        }
     }
 }

@@ -8,13 +8,15 @@ use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Walk;
 use Sorvel\Core\Feel\Warnings;
-use Sorvel\Core\Guard\Guards;
 use Sorvel\Core\Model\Misfit;
 use Sorvel\Core\Model\Reads;
 use Sorvel\Core\Model\Record;
-use Sorvel\Core\Model\RecordType;
+use Sorvel\Core\Model\RecordView;
 use Sorvel\Core\Model\Viewer;
-use Sorvel\Core\Rule\ChangeColumn;
+use Sorvel\Core\Rule\ActionChange;
+use Sorvel\Core\Rule\FieldChange;
+use Sorvel\Core\Rule\RefuseChange;
+use Sorvel\Core\Rule\Repeat;
 use Sorvel\Core\Rule\Rule;
 
 /**
@@ -50,19 +52,38 @@ final class RuleLook
 
     private bool $changed = false;
 
+    /** @var list<int> rows that fitted */
+    private array $fitting = [];
+
+    /** Whether the rule ended because it has had its turn: what it wanted before still stands. */
+    public bool $isOver = false;
+
+    /** @var array<string, string> who was given a turn, by team */
+    public array $turns = [];
+
+    /**
+     * @param  EventScope|null  $past  the record before the event; null when there was none
+     */
     public function __construct(
         private readonly Rule $rule,
-        private readonly RecordType $type,
         private readonly EventScope $event,
+        private readonly ?EventScope $past,
         private readonly Viewer $viewer,
-        private readonly Guards $guards,
+        private readonly FieldWriter $writer,
         private readonly bool $full,
     ) {
-        $this->scope = new LookScope($rule, $event, $viewer);
+        $this->scope = new LookScope($rule, $event, $viewer, $full);
     }
 
     public function run(): void
     {
+        if ($this->rule->repeat === Repeat::Once && in_array($this->rule->key, (array) $this->event->record()->value(Record::ONCE), true)) {
+            $this->isOver = true;
+            $this->trace['skipped'] = 'It has acted on this record before, and acts once.';
+            $this->trace['status'] = $this->status->value;
+
+            return;
+        }
         try {
             if ($this->onlyIf()) {
                 $this->rows();
@@ -78,7 +99,7 @@ final class RuleLook
             $this->trace['look_ups'] = $this->scope->trace();
             $this->trace['status'] = $this->status->value;
         }
-        $this->noteTables($this->scope->tables());
+        $this->noteTables($this->full ? $this->scope->tables() : $this->viewer->reads->take()['tables']);
     }
 
     private function settleStatus(): void
@@ -115,10 +136,10 @@ final class RuleLook
                     continue;
                 }
                 $value = $this->check($column);
-                $this->viewer->reads->take();
+                $this->full && $this->viewer->reads->take();
                 $warnings = new Warnings;
                 $holds = $tests->hold($value, $this->scope, $warnings) === true;
-                $this->noteTables($this->viewer->reads->take()['tables']);
+                $this->full && $this->noteTables($this->viewer->reads->take()['tables']);
                 $this->cells[$number][$column] = ($this->cells[$number][$column] ?? 0) | ($holds ? 1 : 2);
                 if (! $holds) {
                     $failed = ['column' => $column, 'test' => $tests->source, 'warnings' => $warnings->all()];
@@ -136,15 +157,112 @@ final class RuleLook
             }
         }
         foreach ($fitting as $number) {
+            if ($this->rule->repeat === Repeat::BecomesTrue && $this->heldBefore($number)) {
+                $this->isOver = true;
+                $this->trace['skipped'] = 'It held before this event already, and acts when it becomes true.';
+
+                continue;
+            }
             $this->findNeeded($number);
             $this->rows[$number] = 1;
+            $this->fitting[] = $number;
+            if ($this->rule->repeat === Repeat::Once) {
+                $record = $this->event->record();
+                $this->event->becomes($record->with(Record::ONCE, [...(array) $record->value(Record::ONCE), $this->rule->key]));
+            }
             foreach ($this->rule->changes as $column => $change) {
                 $cell = $this->rule->rows[$number]->then[$column];
-                if ($cell !== null) {
+                if ($cell !== null && $change instanceof FieldChange && $change->of === null) {
                     $this->change($number, $column, $change, $cell);
                 }
             }
         }
+    }
+
+    /** Whether the condition and a row held on the record before the event. */
+    private function heldBefore(int $row): bool
+    {
+        if ($this->past === null) {
+            return false;
+        }
+        $scope = new LookScope($this->rule, $this->past, $this->viewer);
+        $outer = $this->viewer->reads->take();
+        try {
+            if ($this->rule->onlyIf !== null && $this->rule->onlyIf->value($scope, new Warnings) !== true) {
+                return false;
+            }
+            foreach ($this->rule->rows[$row]->if as $column => $tests) {
+                if (! $tests->alwaysHolds() && $tests->hold($this->rule->checks[$column]->value($scope, new Warnings), $scope, new Warnings) !== true) {
+                    return false;
+                }
+            }
+
+            return true;
+        } catch (SkipRule) {
+            return false;
+        } finally {
+            $this->viewer->reads->take();
+            $this->viewer->reads->values = $outer['reads'];
+            $this->viewer->reads->tables = $outer['tables'];
+        }
+    }
+
+    /** @return array{look_ups: list<array<string, mixed>>, status: string} for the trace, as it stands once everything has been read */
+    public function found(): array
+    {
+        return ['look_ups' => $this->scope->trace(), 'status' => $this->status->value];
+    }
+
+    /**
+     * What waited until the record had settled, its cells evaluated now.
+     *
+     * @return array{list<Action>, list<string>, list<array<string, mixed>>} actions, reasons why the save is turned down, and what was done for the trace
+     */
+    public function conclude(): array
+    {
+        [$actions, $refused, $trace] = [[], [], []];
+        foreach ($this->fitting as $number) {
+            foreach ($this->rule->changes as $column => $change) {
+                $cell = $this->rule->rows[$number]->then[$column];
+                if ($cell === null || ($change instanceof FieldChange && $change->of === null)) {
+                    continue;
+                }
+                [$value, $seen] = [null, []];
+                $action = null;
+                $problem = null;
+                try {
+                    [$value, $seen] = $this->evaluate($cell);
+                    if ($change instanceof FieldChange) {
+                        $found = $this->scope->get((string) $change->of);
+                        $ids = array_values(array_filter(array_map(fn (mixed $v): ?string => $v instanceof RecordView ? $v->identity() : null, is_array($found) ? $found : [$found])));
+                        $action = $ids === [] ? null : new Action($this->rule->key, $change->kind(), $this->event->record()->id, ['field' => $change->field], $change, $value, $ids);
+                    } elseif ($change instanceof ActionChange) {
+                        $data = $change->action($value, fn (Formula $f): mixed => $this->evaluate($f)[0], $this->viewer->rulebook);
+                        if ($data !== null && $change instanceof RefuseChange) {
+                            $refused[] = is_string($data['reason'] ?? null) ? $data['reason'] : '';
+                        }
+                        $action = $data === null ? null : new Action($this->rule->key, $change->kind(), $this->event->record()->id, $data);
+                    }
+                } catch (Misfit $misfit) {
+                    $problem = sprintf('"%s" was not done: %s', $change->kind(), $misfit->getMessage());
+                    $this->problem(null, $problem);
+                } catch (SkipRule $skip) {
+                    $problem = $skip->isProblem ? $skip->getMessage() : null;
+                    $skip->isProblem && $this->problem(null, $skip->getMessage());
+                }
+                if ($action !== null && ! $change instanceof RefuseChange) {
+                    $actions[] = $action;
+                    $this->changed = true;
+                }
+                $this->full && $trace[] = ['rule' => $this->rule->key, 'row' => $number, 'column' => $column, 'kind' => $change->kind(), 'field' => $change instanceof FieldChange ? $change->field : null, 'of' => $change instanceof FieldChange ? $change->of : null, 'formula' => $cell->source, 'cell' => Values::json($value), 'records' => array_slice($action->ids ?? [], 0, 20), 'count' => count($action->ids ?? []), 'data' => $action?->data, 'problem' => $problem, ...$seen];
+            }
+        }
+        if (! $this->full) {
+            $this->noteTables($this->viewer->reads->take()['tables']);
+        }
+        $this->settleStatus();
+
+        return [$actions, $refused, $trace];
     }
 
     /**
@@ -154,10 +272,11 @@ final class RuleLook
      */
     private function findNeeded(int $row): void
     {
-        foreach ($this->rule->rows[$row]->then as $cell) {
-            foreach ($cell === null ? [] : Walk::names($cell->tree) as $name) {
-                $none = ($this->rule->lookUps[$name] ?? null)?->none;
-                if ($none === 'skip_rule' || $none === 'problem') {
+        foreach ($this->rule->rows[$row]->then as $column => $cell) {
+            $change = $this->rule->changes[$column];
+            $of = $change instanceof FieldChange && $change->of !== null ? [$change->of] : [];
+            foreach ($cell === null ? [] : [...$of, ...Walk::names($cell->tree)] as $name) {
+                if (($this->rule->lookUps[$name] ?? null)?->mayEndRule() === true) {
                     $this->scope->get($name);
                 }
             }
@@ -177,71 +296,38 @@ final class RuleLook
         return $this->checks[$column];
     }
 
-    private function change(int $row, int $column, ChangeColumn $change, Formula $cell): void
+    private function change(int $row, int $column, FieldChange $change, Formula $cell): void
     {
-        $field = $this->type->fields[$change->field()];
         [$value, $seen] = $this->evaluate($cell);
-        $record = $this->event->record();
-        $before = $record->value($field->key);
-        $after = $before;
-        $why = '';
-        $problem = null;
-        try {
-            $proposal = $change->propose($value, $before, $field, $this->viewer);
-            $why = $proposal->why;
-            if (! $proposal->keeps) {
-                $this->allow($field->key, $before, $proposal->value);
-                $after = Record::isEmpty($proposal->value) ? null : $proposal->value;
-                $guard = $this->guards->against($field, $after, $this->event);
-                if ($guard !== null) {
-                    $after = $before;
-                    throw new Misfit($guard->reason ?? 'this is not one of the choices that remain.');
-                }
-                if (Record::same($before, $after)) {
-                    $why = 'already so';
-                    $after = $before;
-                }
-            }
-        } catch (Misfit $misfit) {
-            $problem = sprintf('%s was not set: %s', $field->label, $misfit->getMessage());
-            $this->problem($field->key, $problem);
+        $written = $this->writer->write($change, $value, fn (): mixed => $this->past === null ? null : $cell->value(new LookScope($this->rule, $this->past, $this->viewer), new Warnings));
+        $this->turns = [...$this->turns, ...$written->turns];
+        if ($written->problem !== null) {
+            $this->problem($change->field, $written->problem);
         }
-        $beforeJson = Record::plain($before);
-        $afterJson = Record::plain($after);
-        if (! Record::same($before, $after)) {
-            $this->event->becomes($record->with($field->key, $after));
-            $this->changes[] = ['field' => $field->key, 'before' => $beforeJson, 'after' => $afterJson, 'rule' => $this->rule->key];
+        $told = $written->told($this->rule->key);
+        if ($written->isMade()) {
+            $this->changes[] = $told;
             $this->changed = true;
         }
         if ($this->full) {
-            $this->trace['changes'][] = ['row' => $row, 'column' => $column, 'kind' => $change->kind(), 'field' => $field->key, 'formula' => $cell->source, 'cell' => Values::json($value), 'before' => $beforeJson, 'after' => $afterJson, 'made' => ! Record::same($before, $after), 'why' => $why, 'problem' => $problem, ...$seen];
-        }
-    }
-
-    /** @throws Misfit */
-    private function allow(string $field, mixed $before, mixed $after): void
-    {
-        if ($field !== 'state' || $this->type->states === []) {
-            return;
-        }
-        if (! is_string($after)) {
-            throw new Misfit('a ticket always has a state.');
-        }
-        if (is_string($before) && ! $this->type->allowsMove($before, $after)) {
-            throw new Misfit(sprintf('there is no move from "%s" to "%s".', $this->type->states[$before]->label, $this->type->states[$after]->label));
+            $this->trace['changes'][] = ['row' => $row, 'column' => $column, 'kind' => $change->kind(), 'field' => $change->field, 'formula' => $cell->source, 'cell' => Values::json($value), 'before' => $told['before'], 'after' => $told['after'], 'made' => $written->isMade(), 'why' => $written->why, 'problem' => $written->problem, ...$seen];
         }
     }
 
     /** @return array{mixed, array<string, mixed>} the value, and what was read for it */
     private function evaluate(Formula $formula): array
     {
+        if (! $this->full) {
+            // which rows of tables were hit is gathered once the look is over
+            return [$formula->value($this->scope, new Warnings), []];
+        }
         $this->viewer->reads->take();
         $warnings = new Warnings;
         $value = $formula->value($this->scope, $warnings);
         $seen = $this->viewer->reads->take();
         $this->noteTables($seen['tables']);
 
-        return [$value, $this->full ? [...Reads::plain($seen), 'warnings' => $warnings->all()] : []];
+        return [$value, [...Reads::plain($seen), 'warnings' => $warnings->all()]];
     }
 
     /** @param  list<array{table: string, inputs: list<mixed>, rows: list<int>, value: mixed}>  $calls */

@@ -49,9 +49,6 @@ final class Settling
     /** @var array<string, array<int, int>> */
     private array $tableRows = [];
 
-    /** @var list<array<string, mixed>> */
-    private array $passes = [];
-
     /** @var array<string, array{field: string, reason: string}> by guard */
     private array $refused = [];
 
@@ -60,6 +57,37 @@ final class Settling
 
     /** @var array<string, list<mixed>> what the probes came to, by rule */
     private array $probed = [];
+
+    private readonly ?EventScope $past;
+
+    private readonly FieldWriter $writer;
+
+    /** @var array<int, true> places of rules that may be due in the next pass */
+    private array $next = [];
+
+    /** @var \SplMinHeap<int>|null places of rules that may still be due in this pass */
+    private ?\SplMinHeap $queue = null;
+
+    /** @var array<string, RuleLook> by rule, the last look that decided something */
+    private array $looks = [];
+
+    /** @var array<int, true> places of the rules that have a look that decides */
+    private array $looked = [];
+
+    /** @var array<string, array{int, int}> by rule: pass and place in it of its last look that decided something */
+    private array $places = [];
+
+    /** @var list<array{pass: int, rules: list<array<string, mixed>>}> */
+    private array $passes = [];
+
+    /** @var list<Action> */
+    private array $actions = [];
+
+    /** @var list<array<string, mixed>> what waited until the record had settled, for the trace */
+    private array $waited = [];
+
+    /** @var array<string, string> who was given a turn, by team */
+    private array $turns = [];
 
     /** @var list<string>|null the rules in a circle */
     private ?array $circle = null;
@@ -80,6 +108,8 @@ final class Settling
         ?Viewer $past = null,
     ) {
         $this->scope = new EventScope($event, $type, $before, $record, $viewer);
+        $this->past = $before === null ? null : new EventScope($event, $type, $before, $before, $past ?? $viewer);
+        $this->writer = new FieldWriter($type, $this->scope, $viewer, $guards);
         foreach ($type->fields as $field) {
             $old = $before?->value($field->key);
             $new = $record->value($field->key);
@@ -89,9 +119,25 @@ final class Settling
                 $this->changes[] = ['field' => $field->key, 'before' => $old, 'after' => $new, 'rule' => null];
             }
         }
-        $this->following = new Following($type, $viewer->rulebook->mirrorsOn($type->key), $this->scope, $before === null ? null : new EventScope($event, $type, $before, $before, $past ?? $viewer), $viewer, array_map(strval(...), array_keys($event->values)));
+        $this->ordered();
+        $this->following = new Following($type, $viewer->rulebook->mirrorsOn($type->key), $this->scope, $this->past, $viewer, array_map(strval(...), array_keys($event->values)));
         array_push($this->changes, ...$this->following->follow());
         $this->arrived = $this->scope->record();
+    }
+
+    /** What rules on other records want of this one. */
+    private function ordered(): void
+    {
+        foreach ($this->event->orders as $order) {
+            $written = $this->writer->write($order->change, $order->cell, fn (): mixed => null);
+            $this->turns = [...$this->turns, ...$written->turns];
+            if ($written->problem !== null) {
+                $this->problems[] = ['rule' => $order->rule, 'field' => $written->field->key, 'message' => sprintf('%s: %s', $this->event->id, $written->problem)];
+            }
+            if ($written->isMade()) {
+                $this->changes[] = $written->told($order->rule);
+            }
+        }
     }
 
     public function record(): Record
@@ -102,33 +148,81 @@ final class Settling
     /** @param  list<Rule>  $rules enabled rules of the type, in running order */
     public function settle(array $rules): void
     {
-        /** @var array<string, int> $seen state at the end of a pass, to its number */
-        $seen = [];
+        if ($rules === []) {
+            return;
+        }
+        $this->awake();
         /** @var array<int, array{Record, list<string>, int}> $ends by pass: the record, the rules that changed it, how many changes there were */
         $ends = [];
         for ($pass = 1; ; $pass++) {
             $changed = $this->pass($rules, $pass);
             if ($changed === null) {
-                return;
+                break;
             }
             if ($changed === []) {
                 continue;
             }
-            $state = $this->record()->fingerprint();
             $ends[$pass] = [$this->record(), $changed, count($this->changes)];
-            if (isset($seen[$state]) || $pass >= self::max()) {
-                $first = $seen[$state] ?? 1;
-                $this->stopAt($ends, $first, isset($seen[$state]));
-
-                return;
+            $first = self::sameAsBefore($ends, $pass);
+            if ($first !== null || $pass >= self::max()) {
+                $this->stopAt($ends, $first ?? 1, $first !== null);
+                break;
             }
-            $seen[$state] = $pass;
         }
+        $this->conclude($rules);
+    }
+
+    /**
+     * The earlier pass that ended in the state of this one; null when none did.
+     *
+     * @param  array<int, array{Record, list<string>, int}>  $ends
+     */
+    private static function sameAsBefore(array $ends, int $pass): ?int
+    {
+        $now = $ends[$pass][0];
+        foreach ($ends as $number => [$record]) {
+            if ($number < $pass && count($record->values) === count($now->values) && $record->fingerprint() === $now->fingerprint()) {
+                return $number;
+            }
+        }
+
+        return null;
     }
 
     private static function max(): int
     {
         return Engine::MAX_PASSES;
+    }
+
+    /** Which rules the event may make due: those that start on its kind, and those that watch what it has changed. */
+    private function awake(): void
+    {
+        $kinds = [$this->event->kind->value, ...($this->before === null ? ['created'] : []), ...($this->event->related !== [] ? ['related'] : [])];
+        foreach (array_unique($kinds) as $kind) {
+            foreach ($this->viewer->rulebook->startingOn($this->type->key, $kind) as $place) {
+                $this->next[$place] = true;
+            }
+        }
+        $this->wake($this->changes, -1);
+    }
+
+    /**
+     * Rules that watch what has changed: those below look in this pass still, those above in the next.
+     *
+     * @param  list<array{field: string, before: mixed, after: mixed, rule: string|null}>  $changes
+     * @param  int  $at  the place of the rule that looked; -1 before a pass
+     */
+    private function wake(array $changes, int $at): void
+    {
+        foreach ($changes as $change) {
+            foreach ($this->viewer->rulebook->watching($this->type->key, $change['field']) as $place) {
+                if ($at >= 0 && $place > $at) {
+                    $this->queue?->insert($place);
+                } else {
+                    $this->next[$place] = true;
+                }
+            }
+        }
     }
 
     /**
@@ -139,25 +233,47 @@ final class Settling
     {
         $due = [];
         $changed = [];
-        foreach ($rules as $rule) {
+        /** @var \SplMinHeap<int> $queue */
+        $queue = new \SplMinHeap;
+        foreach ($this->next as $place => $_) {
+            $queue->insert($place);
+        }
+        $this->queue = $queue;
+        $this->next = [];
+        for ($last = -1; ! $queue->isEmpty();) {
+            $place = $queue->extract();
+            if ($place === $last) {
+                continue;
+            }
+            $last = $place;
+            $rule = $rules[$place];
             $why = $this->due($rule, $pass === 1);
             if ($why === null) {
                 continue;
             }
             $this->probe($rule);
-            $look = new RuleLook($rule, $this->type, $this->scope, $this->viewer, $this->guards, $this->full);
+            $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, $this->full);
             $look->run();
             $this->since[$rule->key] = $this->record();
             $this->take($rule->key, $look);
             if ($look->changes !== []) {
-                $this->limit($rule->key);
+                $count = count($this->changes);
+                $changedNow = array_values(array_unique(array_column($look->changes, 'field')));
+                $this->limit($rule->key, $changedNow);
                 array_push($this->changes, ...$this->following->follow());
+                $this->wake($look->changes, $place);
+                $this->wake(array_slice($this->changes, $count), $place);
+            }
+            if (($this->looks[$rule->key] ?? null) === $look) {
+                $this->looked[$place] = true;
+                $this->places[$rule->key] = [count($this->passes), count($due)];
             }
             $due[] = ['rule' => $rule->key, 'why' => $why, ...$look->trace];
             if ($look->changes !== []) {
                 $changed[] = $rule->key;
             }
         }
+        $this->queue = null;
         if ($due === []) {
             return null;
         }
@@ -166,6 +282,40 @@ final class Settling
         }
 
         return $changed;
+    }
+
+    /**
+     * What waited until the record had settled: the last look of each rule decides.
+     *
+     * @param  list<Rule>  $rules
+     */
+    private function conclude(array $rules): void
+    {
+        ksort($this->looked);
+        foreach (array_keys($this->looked) as $at) {
+            $rule = $rules[$at];
+            $look = in_array($rule->key, $this->circle ?? [], true) ? null : $this->looks[$rule->key] ?? null;
+            if ($look === null) {
+                continue;
+            }
+            [$actions, $refused, $trace] = $look->conclude();
+            [$pass, $place] = $this->places[$rule->key];
+            if (isset($this->passes[$pass]['rules'][$place])) {
+                // look-ups that only waiting cells read
+                $this->passes[$pass]['rules'][$place] = [...$this->passes[$pass]['rules'][$place], ...$look->found()];
+            }
+            array_push($this->actions, ...$actions);
+            array_push($this->waited, ...$trace);
+            foreach ($refused as $i => $reason) {
+                $this->refused[$rule->key.' '.$i] = ['field' => '', 'reason' => $reason];
+            }
+            $this->rules[$rule->key] = $this->rules[$rule->key]->and($look->status);
+            foreach ($look->problems as $problem) {
+                if (! in_array($problem, $this->problems, true)) {
+                    $this->problems[] = $problem;
+                }
+            }
+        }
     }
 
     /** A ticket that became another knows when. */
@@ -184,6 +334,9 @@ final class Settling
      */
     public function probeRest(array $rules): void
     {
+        if ($this->probes === []) {
+            return;
+        }
         if (isset($this->probes[''])) {
             $this->probed[''] = array_map(fn (Formula $formula): mixed => Values::json($formula->value($this->scope, new Warnings)), $this->probes['']);
             $this->viewer->reads->take();
@@ -211,10 +364,14 @@ final class Settling
         }, $this->probes[$rule->key]);
     }
 
-    /** What a rule has changed may leave another field with a value that its limited choices no longer hold. */
-    private function limit(string $rule): void
+    /**
+     * What a rule has changed may leave another field with a value that its limited choices no longer hold.
+     *
+     * @param  list<string>  $changed
+     */
+    private function limit(string $rule, array $changed): void
     {
-        foreach ($this->guards->limiting() as $limiting) {
+        foreach ($this->guards->touchedBy($changed) as $limiting) {
             $field = $this->type->fields[$limiting->field];
             $value = $this->record()->value($field->key);
             $guard = $this->guards->against($field, $value, $this->scope);
@@ -238,22 +395,8 @@ final class Settling
     /** @return array<string, mixed>|null */
     private function due(Rule $rule, bool $first): ?array
     {
-        $since = $this->since[$rule->key] ?? null;
-        $created = $this->event->kind === EventKind::Created;
-        if ($since === null) {
-            $since = $created ? $this->arrived : $this->before ?? $this->arrived;
-        }
-        $moved = false;
-        foreach ($rule->watches as $field) {
-            if (! Record::same($since->value($field), $this->record()->value($field))) {
-                $moved = true;
-                break;
-            }
-        }
-        if (! $moved && ! ($first && $created && $rule->startsOnCreation)) {
-            return null;
-        }
-        $moment = new Moment($first ? $this->event->kind->value : null, $since, $this->record(), $this->scope);
+        $since = $this->since[$rule->key] ?? ($this->before ?? $this->arrived);
+        $moment = new Moment($rule->key, $first ? $this->event : null, $this->before === null, $since, $this->record(), $this->scope);
         foreach ($rule->starts as $start) {
             $why = $start->why($moment);
             if ($why !== null) {
@@ -268,6 +411,10 @@ final class Settling
     {
         $this->rules[$rule] = isset($this->rules[$rule]) ? $this->rules[$rule]->and($look->status) : $look->status;
         array_push($this->changes, ...$look->changes);
+        $this->turns = [...$this->turns, ...$look->turns];
+        if (! $look->isOver || $look->rows !== []) {
+            $this->looks[$rule] = $look;
+        }
         foreach ($look->problems as $problem) {
             if (! in_array($problem, $this->problems, true)) {
                 $this->problems[] = $problem;
@@ -323,16 +470,17 @@ final class Settling
         $isRefused = $refused !== [];
         $problems = [...$problems, ...$this->following->problems(), ...$this->problems];
         $trace = $this->full ? [
-            'event' => ['kind' => $this->event->kind->value, 'record' => $this->event->id, 'type' => $this->type->key, 'by' => $this->event->by, 'at' => $this->event->at],
+            'event' => ['kind' => $this->event->kind->value, 'record' => $this->event->id, 'type' => $this->type->key, 'by' => $this->event->by, 'at' => $this->event->at, ...($this->event->data === [] ? [] : ['data' => $this->event->data]), ...($this->event->due === [] ? [] : ['due' => array_keys($this->event->due)])],
             'passes' => $this->passes,
             'circle' => $this->circle,
             'changes' => $this->changes,
+            'actions' => $this->waited,
             'refused' => $refused,
             'problems' => $problems,
             'guards' => $this->standing($tripped),
         ] : [];
 
-        return new Outcome($this->before, $isRefused ? $this->before ?? $this->arrived : $this->record(), $refused, $problems, $this->rules, $this->rows, $this->cells, $this->tableRows, $isRefused ? [] : $this->changes, $trace, $this->probed, $tripped);
+        return new Outcome($this->before, $isRefused ? $this->before ?? $this->arrived : $this->record(), $refused, $problems, $this->rules, $this->rows, $this->cells, $this->tableRows, $isRefused ? [] : $this->changes, $trace, $this->probed, $tripped, actions: $isRefused ? [] : $this->actions, turns: $isRefused ? [] : $this->turns);
     }
 
     /**

@@ -16,6 +16,7 @@ use Sorvel\Core\Guard\Guard;
 use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\Person;
 use Sorvel\Core\Model\RecordType;
+use Sorvel\Core\Model\Role;
 use Sorvel\Core\Model\Rulebook;
 use Sorvel\Core\Model\Team;
 use Sorvel\Core\Rule\Rule;
@@ -216,7 +217,7 @@ final class RulebookBuilder
         $people = [];
         foreach ($list as $i => $p) {
             if ($this->isNew('/people/'.$i, $p['key'], $people, 'a person')) {
-                $people[$p['key']] = new Person($p['key'], $p['name'], $p['email'] ?? null, $p['active'] ?? true, $p['away'] ?? false);
+                $people[$p['key']] = new Person($p['key'], $p['name'], $p['email'] ?? null, $p['active'] ?? true, $p['away'] ?? false, Role::from($p['role'] ?? 'agent'));
             }
         }
 
@@ -279,11 +280,14 @@ final class RulebookBuilder
     {
         $rules = [];
         foreach ($list as $i => $r) {
-            $builder = new RuleBuilder($this, fn (RecordType $t): Names => Names::ofRecord($t, $types, $people, $teams, $tables), $types);
+            $builder = new RuleBuilder($this, fn (RecordType $t): Names => Names::ofRecord($t, $types, $people, $teams, $tables), $types, $people, $teams);
             $rule = $builder->rule($r, '/rules/'.$i);
             if ($this->isNew('/rules/'.$i, $r['key'], $rules, 'a rule') && $rule !== null) {
                 $rules[$rule->key] = $rule;
-                $this->names[$rule->key] = $builder->names();
+                $names = $builder->names();
+                if ($names !== null) {
+                    $this->names[$rule->key] = $names;
+                }
             }
         }
 

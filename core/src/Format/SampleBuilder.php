@@ -13,9 +13,7 @@ use Sorvel\Core\Replay\StepKind;
 /** The tree of one sample, which fits the schema, to a Sample. */
 final class SampleBuilder
 {
-    private const NOT_YET = ['delete', 'receive', 'by_hand', 'on', 'answer'];
-
-    private const EXPECT_NOT_YET = ['messages', 'calls', 'created', 'notes', 'unchanged'];
+    private const DONE = ['messages', 'calls', 'created', 'notes', 'notices'];
 
     /** @var list<InputError> */
     private array $errors = [];
@@ -58,46 +56,117 @@ final class SampleBuilder
     /** @param  array<string, mixed>  $step */
     private function step(array $step, string $path): ?Step
     {
-        foreach (self::NOT_YET as $key) {
-            if (isset($step[$key])) {
-                $this->error($path.'/'.$key, sprintf('The step "%s" is not supported yet.', $key));
-
-                return null;
-            }
-        }
-        $kinds = array_values(array_intersect(['create', 'change', 'clock'], array_keys($step)));
+        $words = array_map(fn (StepKind $k): string => $k->value, StepKind::cases());
+        $kinds = array_values(array_intersect($words, array_keys($step)));
         if (count($kinds) !== 1) {
-            $this->error($path, 'A step is one of create, change, clock.');
+            $this->error($path, 'A step is one of '.implode(', ', $words).'.');
 
             return null;
         }
         $kind = StepKind::from($kinds[0]);
         $foreign = match ($kind) {
-            StepKind::Create => [],
-            StepKind::Change => ['as', 'repeat'],
-            StepKind::Clock => ['as', 'repeat', 'by', 'with', 'expect'],
+            StepKind::Create => ['on'],
+            StepKind::Change => ['as', 'repeat', 'on'],
+            StepKind::Delete => ['as', 'repeat', 'with', 'on'],
+            StepKind::Receive => ['repeat', 'on', 'by'],
+            StepKind::ByHand => ['as', 'repeat'],
+            StepKind::Answer => ['as', 'repeat', 'with', 'by'],
+            StepKind::Clock => ['as', 'repeat', 'by', 'with', 'on'],
         };
         foreach ($foreign as $key) {
             if (isset($step[$key])) {
                 $this->error($path.'/'.$key, sprintf('"%s" means nothing for the step "%s".', $key, $kind->value));
             }
         }
-        $target = $kind === StepKind::Clock ? $this->moment($step['clock'], $path.'/clock') : $step[$kind->value];
+        $data = match ($kind) {
+            StepKind::Receive => (array) $step['receive'], StepKind::Answer => (array) $step['answer'], default => []
+        };
+        $target = match ($kind) {
+            StepKind::Clock => $this->moment($step['clock'], $path.'/clock'),
+            StepKind::Receive => $this->received($data, $step, $path),
+            StepKind::Answer => $this->answered($data, $path),
+            default => $step[$kind->value],
+        };
+        if ($kind === StepKind::ByHand && ! isset($step['on'])) {
+            $this->error($path, 'A rule started by hand needs "on", the record.');
+        }
 
-        return new Step($kind, $target, $step['as'] ?? null, $step['by'] ?? null, (array) ($step['with'] ?? []), $step['repeat'] ?? 1, $this->expectation($step['expect'] ?? [], $path.'/expect'));
+        return new Step($kind, $target, $step['as'] ?? null, $step['by'] ?? null, (array) ($step['with'] ?? []), $step['repeat'] ?? 1, $this->expectation($step['expect'] ?? [], $path.'/expect'), $step['on'] ?? null, $data);
+    }
+
+    /**
+     * @param  array<string, mixed>  $message
+     * @param  array<string, mixed>  $step
+     */
+    private function received(array $message, array $step, string $path): string
+    {
+        foreach (array_diff(array_keys($message), ['from', 'subject', 'text', 'html', 'about', 'opens']) as $key) {
+            $this->error($path.'/receive/'.$key, sprintf('A message has no "%s"; it has from, subject, text or html, and about or opens.', $key));
+        }
+        foreach (['from', 'subject', 'text', 'html', 'about', 'opens'] as $key) {
+            if (isset($message[$key]) && ! is_string($message[$key])) {
+                $this->error($path.'/receive/'.$key, 'This must be a text.');
+            }
+        }
+        if (! is_string($message['from'] ?? null)) {
+            $this->error($path.'/receive', 'A message needs "from", an address.');
+        }
+        if (isset($message['about']) === isset($message['opens'])) {
+            $this->error($path.'/receive', 'A message is "about" a record, or "opens" one of a type.');
+        }
+        if (isset($message['about']) && isset($step['as'])) {
+            $this->error($path.'/as', '"as" is for a message that opens a record.');
+        }
+
+        return is_string($message['about'] ?? null) ? $message['about'] : (is_string($message['opens'] ?? null) ? $message['opens'] : '');
+    }
+
+    /** @param  array<string, mixed>  $answer */
+    private function answered(array $answer, string $path): string
+    {
+        foreach (array_diff(array_keys($answer), ['call', 'status', 'body']) as $key) {
+            $this->error($path.'/answer/'.$key, sprintf('An answer has no "%s"; it has call, status and body.', $key));
+        }
+        if (! is_string($answer['call'] ?? null)) {
+            $this->error($path.'/answer', 'An answer needs "call", the key of the call.');
+        }
+        if (isset($answer['status']) && (! is_int($answer['status']) || $answer['status'] < 100 || $answer['status'] > 599)) {
+            $this->error($path.'/answer/status', 'A status is a number from 100 to 599; left out when there was no answer.');
+        }
+
+        return is_string($answer['call'] ?? null) ? $answer['call'] : '';
     }
 
     /** @param  array<string, mixed>  $tree */
     private function expectation(array $tree, string $path): Expectation
     {
-        foreach (self::EXPECT_NOT_YET as $key) {
+        $done = [];
+        foreach (self::DONE as $key) {
+            foreach (isset($tree[$key]) ? (array) $tree[$key] : [] as $i => $one) {
+                $known = self::expects($key);
+                foreach (is_array($one) ? array_diff(array_keys($one), $known) : [''] as $word) {
+                    $this->error($path.'/'.$key.'/'.$i.($word === '' ? '' : '/'.$word), sprintf('Of %s can be expected: %s.', $key, implode(', ', $known)));
+                }
+            }
             if (isset($tree[$key])) {
-                $this->error($path.'/'.$key, sprintf('Expecting "%s" is not supported yet.', $key));
+                $done[$key] = array_values(array_filter((array) $tree[$key], is_array(...)));
             }
         }
-        $records = array_diff_key($tree, array_flip(['acted', 'still', 'problems', 'refused', ...self::EXPECT_NOT_YET]));
+        $records = array_diff_key($tree, array_flip(['acted', 'still', 'problems', 'refused', 'unchanged', ...self::DONE]));
 
-        return new Expectation(array_map(fn (mixed $fields): array => (array) $fields, $records), $tree['acted'] ?? [], $tree['still'] ?? [], $tree['problems'] ?? [], $tree['refused'] ?? null);
+        return new Expectation(array_map(fn (mixed $fields): array => (array) $fields, $records), $tree['acted'] ?? [], $tree['still'] ?? [], $tree['problems'] ?? [], $tree['refused'] ?? null, array_values(array_map(strval(...), $tree['unchanged'] ?? [])), $done);
+    }
+
+    /** @return list<string> what can be expected of one */
+    private static function expects(string $what): array
+    {
+        return match ($what) {
+            'messages' => ['to', 'subject', 'contains'],
+            'calls' => ['call', 'body'],
+            'created' => ['type', 'with'],
+            'notes' => ['contains', 'for', 'on'],
+            default => ['people', 'contains'],
+        };
     }
 
     private function moment(string $text, string $path): string

@@ -11,6 +11,10 @@ use Sorvel\Core\Model\Rulebook;
 use Sorvel\Core\Replay\Sample;
 use Sorvel\Core\Replay\Step;
 use Sorvel\Core\Replay\StepKind;
+use Sorvel\Core\Rule\CallChange;
+use Sorvel\Core\Rule\ChangeColumn;
+use Sorvel\Core\Rule\Question;
+use Sorvel\Core\Rule\Rule;
 
 /** Finds types, fields, people, rules and records that a sample names and that are not there. */
 final class SampleReferences
@@ -55,15 +59,33 @@ final class SampleReferences
         if ($step->by !== null && ! isset($this->rulebook->people[$step->by])) {
             $this->unknown($path.'/by', 'person', $step->by, array_keys($this->rulebook->people));
         }
+        $opens = $step->kind === StepKind::Receive && isset($step->data['opens']);
         $type = match ($step->kind) {
             StepKind::Create => $this->type($step->target, $path.'/create'),
             StepKind::Change => $this->recordType($step->target, $path.'/change'),
+            StepKind::Delete => $this->recordType($step->target, $path.'/delete'),
+            StepKind::Receive => $opens ? $this->type($step->target, $path.'/receive/opens') : $this->recordType($step->target, $path.'/receive/about'),
+            StepKind::ByHand, StepKind::Answer => $step->on === null ? null : $this->recordType($step->on, $path.'/on'),
             StepKind::Clock => null,
         };
-        if ($type !== null) {
+        if ($step->kind === StepKind::ByHand) {
+            $this->byHand($step, $type, $path);
+        } elseif ($step->kind === StepKind::Answer) {
+            $calls = array_merge(...array_values(array_map(fn (Rule $r): array => array_map(fn (ChangeColumn $c): string => $c instanceof CallChange ? $c->key : '', $r->changes), $this->rulebook->rules)), ...[[]]);
+            in_array($step->target, $calls, true) || $this->unknown($path.'/answer/call', 'call', $step->target, array_values(array_filter($calls)));
+        } elseif ($type !== null) {
             $this->fields($step->with, $type, $path.'/with');
-            if ($step->kind === StepKind::Create && $step->as !== null) {
+            if (($step->kind === StepKind::Create || $opens) && $step->as !== null) {
                 $this->record($step->as, $type, $path.'/as');
+            }
+        }
+        foreach ($step->expect->unchanged as $i => $id) {
+            $this->recordType($id, $path.'/expect/unchanged/'.$i);
+        }
+        foreach ($step->expect->done['created'] ?? [] as $i => $created) {
+            $of = is_string($created['type'] ?? null) ? $this->type($created['type'], $path.'/expect/created/'.$i.'/type') : null;
+            if ($of !== null) {
+                $this->fields((array) ($created['with'] ?? []), $of, $path.'/expect/created/'.$i.'/with');
             }
         }
         foreach (['acted', 'still', 'problems'] as $what) {
@@ -81,6 +103,25 @@ final class SampleReferences
                     $this->test($value['test'], $path.'/expect/'.$id.'/'.$key.'/test');
                 }
             }
+        }
+    }
+
+    private function byHand(Step $step, ?RecordType $type, string $path): void
+    {
+        $this->rule($step->target, $path.'/by_hand');
+        $rule = $this->rulebook->rules[$step->target] ?? null;
+        if ($rule === null) {
+            return;
+        }
+        $start = $rule->byHand();
+        if ($start === null) {
+            $this->errors[] = new InputError($path.'/by_hand', sprintf('"%s" is not started by hand.', $rule->key));
+        } elseif ($type !== null && ! in_array($type->key, $rule->on, true)) {
+            $this->errors[] = new InputError($path.'/on', sprintf('"%s" does not run on a %s.', $rule->key, mb_strtolower($type->title)));
+        }
+        $asked = array_map(fn (Question $q): string => $q->field->key, $start->questions ?? []);
+        foreach (array_diff(array_map(strval(...), array_keys($step->with)), $asked) as $key) {
+            $this->unknown($path.'/with/'.$key, 'question of this rule', $key, $asked);
         }
     }
 
@@ -113,6 +154,14 @@ final class SampleReferences
 
     private function recordType(string $id, string $path): ?RecordType
     {
+        if (! isset($this->records[$id]) && preg_match('~^(.+)-[1-9]\d*$~', $id, $made) === 1) {
+            // rules may make records, whose ids count up
+            foreach ($this->rulebook->types as $type) {
+                if ($made[1] === ($type->short ?? strtoupper($type->key))) {
+                    return $type;
+                }
+            }
+        }
         if (! isset($this->records[$id])) {
             $this->unknown($path, 'record in this sample', $id, array_keys($this->records));
         }

@@ -16,6 +16,8 @@ use Sorvel\Core\Model\FieldType;
 use Sorvel\Core\Model\Option;
 use Sorvel\Core\Model\Person;
 use Sorvel\Core\Model\RecordType;
+use Sorvel\Core\Model\Role;
+use Sorvel\Core\Model\Seen;
 use Sorvel\Core\Model\State;
 use Sorvel\Core\Model\Team;
 use Sorvel\Core\Tally\Measure;
@@ -181,7 +183,7 @@ final class TypeBuilder
         $where = isset($f['where']) ? $this->book->formula($path.'/where', $f['where']) : null;
         $as = $measured !== null && ($measure === Measure::Min || $measure === Measure::Max) ? $measured->behavesAs() : FieldType::Number;
 
-        return new Field($field->key, $field->label, $field->type, active: $field->active, fixed: true, of: $field->of, computed: $as, tally: new Tally($of->key, $via->key, $measure, $measured?->key, $where, $tree?->key));
+        return new Field($field->key, $field->label, $field->type, active: $field->active, fixed: true, of: $field->of, computed: $as, tally: new Tally($of->key, $via->key, $measure, $measured?->key, $where, $tree?->key), requester: $field->requester);
     }
 
     /**
@@ -294,7 +296,7 @@ final class TypeBuilder
     /**
      * @param  array<string, mixed>  $t
      * @param  array<string, State>  $states
-     * @return array<string, list<string>>|null
+     * @return array<string, array<string, Role>>|null
      */
     private function moves(array $t, string $path, array $states): ?array
     {
@@ -308,7 +310,13 @@ final class TypeBuilder
                     $this->book->error($path.'/moves/'.$i, sprintf('There is no state "%s".', $state));
                 }
             }
-            $moves[$move['from']] = array_values(array_unique([...$moves[$move['from']] ?? [], ...$move['to']]));
+            /** @var non-empty-list<string> $roles */
+            $roles = $move['roles'] ?? ['agent'];
+            $role = Role::least(array_map(Role::from(...), $roles));
+            foreach ($move['to'] as $to) {
+                $known = $moves[$move['from']][$to] ?? $role;
+                $moves[$move['from']][$to] = Role::least([$known, $role]);
+            }
         }
 
         return $moves;
@@ -324,15 +332,31 @@ final class TypeBuilder
 
         return [
             'number' => new Field('number', 'Number', FieldType::Text, builtIn: true, fixed: true, of: $of),
-            'state' => new Field('state', 'State', FieldType::State, $options, builtIn: true, of: $of),
-            'assignee' => new Field('assignee', 'Assignee', FieldType::Person, builtIn: true, of: $of),
-            'team' => new Field('team', 'Team', FieldType::Team, builtIn: true, of: $of),
-            'tags' => new Field('tags', 'Tags', FieldType::Tags, builtIn: true, of: $of),
-            'requester' => new Field('requester', 'Requester', FieldType::Person, builtIn: true, of: $of),
+            'state' => new Field('state', 'State', FieldType::State, $options, builtIn: true, of: $of, requester: Seen::ReadOnly),
+            'assignee' => new Field('assignee', 'Assignee', FieldType::Person, builtIn: true, of: $of, requester: Seen::ReadOnly),
+            'team' => new Field('team', 'Team', FieldType::Team, builtIn: true, of: $of, requester: Seen::ReadOnly),
+            'tags' => new Field('tags', 'Tags', FieldType::Tags, builtIn: true, of: $of, requester: Seen::Hidden),
+            'requester' => new Field('requester', 'Requester', FieldType::Person, builtIn: true, of: $of, requester: Seen::Hidden),
             'created_at' => new Field('created_at', 'Created', FieldType::DateTime, builtIn: true, fixed: true, of: $of),
-            'created_by' => new Field('created_by', 'Created by', FieldType::Person, builtIn: true, fixed: true, of: $of),
+            'created_by' => new Field('created_by', 'Created by', FieldType::Person, builtIn: true, fixed: true, of: $of, requester: Seen::Hidden),
             'changed_at' => new Field('changed_at', 'Changed', FieldType::DateTime, builtIn: true, fixed: true, of: $of),
         ];
+    }
+
+    /**
+     * What a person is asked: like a field, that no record has.
+     *
+     * @param  array<string, mixed>  $f
+     * @param  list<string>  $keys  of types
+     */
+    public function question(array $f, string $path, array $keys): Field
+    {
+        $field = $this->field($f, $path, $keys, '');
+        if ($field->isComputed()) {
+            $this->book->error($path.'/type', 'Nobody can be asked for what follows from other fields.');
+        }
+
+        return $field;
     }
 
     /**
@@ -344,9 +368,6 @@ final class TypeBuilder
         $type = FieldType::from($f['type']);
         if (in_array($f['key'], self::RESERVED, true)) {
             $this->book->error($path.'/key', sprintf('"%s" is a built-in name; give the field another key.', $f['key']));
-        }
-        if (isset($f['requester'])) {
-            $this->book->unsupported($path.'/requester', 'What the requester sees of a field is');
         }
         foreach (self::ONLY_FOR as $key => $only) {
             if (isset($f[$key]) && ! in_array($type->value, $only, true)) {
@@ -389,6 +410,7 @@ final class TypeBuilder
             isset($f['default']) ? $this->book->formula($path.'/default', $f['default']) : null,
             $min, $max, $f['decimals'] ?? null, $f['pattern'] ?? null, $f['active'] ?? true, fixed: $type === FieldType::Derived || $type === FieldType::Tally, of: $of,
             formula: isset($f['formula']) && $type === FieldType::Derived ? $this->book->formula($path.'/formula', $f['formula']) ?? Formula::parse('null') : null,
+            requester: Seen::from($f['requester'] ?? 'shown'), question: ($f['question'] ?? '') === '' ? null : $f['question'],
         );
     }
 

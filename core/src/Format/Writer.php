@@ -14,7 +14,7 @@ final class Writer
 {
     private const DEFAULTS = [
         'enabled' => true, 'repeat' => 'each', 'decide' => 'first', 'when' => 'always', 'hit' => 'unique', 'required' => false,
-        'active' => true, 'away' => false, 'purpose' => '', 'questions' => [], 'look_ups' => [], 'checks' => [],
+        'active' => true, 'role' => 'agent', 'requester' => 'shown', 'away' => false, 'purpose' => '', 'questions' => [], 'look_ups' => [], 'checks' => [],
         'members' => [], 'guards' => [], 'mirrors' => [], 'rules' => [], 'tables' => [], 'types' => [], 'people' => [], 'teams' => [], 'given' => [],
     ];
 

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Sorvel\Core\Guard;
 
 use Sorvel\Core\Feel\Formula;
+use Sorvel\Core\Feel\Walk;
 use Sorvel\Core\Model\Field;
 
 /** A condition under which a field is read-only, required, hidden, or limited in its choices. */
@@ -25,6 +26,22 @@ final class Guard
         public readonly ?string $reason,
         public readonly ParentChange $onParentChange,
     ) {
+    }
+
+    /**
+     * Whether it may say something else now that some fields have changed.
+     *
+     * @param  list<string>  $changed
+     */
+    public function dependsOn(array $changed): bool
+    {
+        foreach ($changed as $field) {
+            if ($field === $this->field || Walk::mayRead($this->when?->tree, $field) || Walk::mayRead($this->only?->tree, $field)) {
+                return true;
+            }
+        }
+
+        return false;
     }
 
     /** Why a change of its field is turned down, for the person who made it. */

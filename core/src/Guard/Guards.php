@@ -53,13 +53,22 @@ final class Guards
         if (Record::isEmpty($value) || ! isset($this->byEffect[Effect::Choices->value])) {
             return null;
         }
-        foreach ($this->inForce($scope, Effect::Choices) as $guard) {
-            if ($guard->field === $field->key && $guard->only !== null && ! $this->fits($guard, $field, $value, $scope)) {
+        foreach ($this->byEffect[Effect::Choices->value] as $guard) {
+            if ($guard->field === $field->key && $guard->only !== null && ($guard->when === null || $guard->when->value($scope, new Warnings) === true) && ! $this->fits($guard, $field, $value, $scope)) {
                 return $guard;
             }
         }
 
         return null;
+    }
+
+    /**
+     * @param  list<string>  $changed  fields
+     * @return list<Guard> guards that limit choices, and may limit others than before now that these fields have changed
+     */
+    public function touchedBy(array $changed): array
+    {
+        return array_values(array_filter($this->byEffect[Effect::Choices->value] ?? [], fn (Guard $g): bool => $g->dependsOn($changed)));
     }
 
     public function limits(string $field): bool

@@ -97,8 +97,8 @@ final class Following
         if (! Record::same($last->value($field), $now->value($field))) {
             return true;
         }
-        foreach (Walk::names($formula->tree) as $name) {
-            if ($name === 'record' || ! Record::same($last->value($name), $now->value($name))) {
+        foreach ($now->differing($last) as $key) {
+            if (Walk::mayRead($formula->tree, $key)) {
                 return true;
             }
         }

@@ -24,6 +24,8 @@ final class Field
      * @param  string  $of  key of the type that has it
      * @param  bool  $builtIn  every ticket has it; it is not declared
      * @param  bool  $fixed  set by the desk itself, never by a person or a rule
+     * @param  Seen  $requester  what a requester sees of it
+     * @param  string|null  $question  what a requester is asked; null when the form leaves it out
      */
     public function __construct(
         public readonly string $key,
@@ -44,6 +46,8 @@ final class Field
         public readonly ?Formula $formula = null,
         public readonly ?FieldType $computed = null,
         public readonly ?Tally $tally = null,
+        public readonly Seen $requester = Seen::Shown,
+        public readonly ?string $question = null,
     ) {
         $this->kind = $this->behavesAs()->kind();
         $this->isPlain = $this->behavesAs()->isPlain();
@@ -58,7 +62,7 @@ final class Field
     /** As what a computed field turns out to be. */
     public function computedAs(FieldType $type, ?self $like, ?string $to): self
     {
-        return new self($this->key, $this->label, $this->type, $like->options ?? [], $to, active: $this->active, fixed: true, of: $this->of, formula: $this->formula, computed: $type);
+        return new self($this->key, $this->label, $this->type, $like->options ?? [], $to, active: $this->active, fixed: true, of: $this->of, formula: $this->formula, computed: $type, requester: $this->requester);
     }
 
     public function isComputed(): bool

@@ -12,6 +12,7 @@ final class Person
         public readonly ?string $email = null,
         public readonly bool $active = true,
         public readonly bool $away = false,
+        public readonly Role $role = Role::Agent,
     ) {
     }
 }

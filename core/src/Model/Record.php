@@ -13,9 +13,18 @@ use Sorvel\Core\Feel\Number;
  */
 final class Record
 {
+    /** Under this key stands which rules that act once have acted. */
+    public const ONCE = 'once#';
+
     /** @param  array<string, mixed>  $values by field key */
     public function __construct(public readonly string $id, public readonly string $type, public readonly array $values)
     {
+    }
+
+    /** The key under which bookkeeping of a field is kept with the record; no field is called so, and nobody is shown it. */
+    public static function beside(string $field): string
+    {
+        return $field.'#';
     }
 
     public function value(string $field): mixed
@@ -52,6 +61,30 @@ final class Record
         return $a === $b;
     }
 
+    /** @var array{self, list<string>}|null with which it was compared last, and what differs: many ask the same */
+    private ?array $differs = null;
+
+    /** @return list<string> keys of values that are not the same as in another record */
+    public function differing(self $other): array
+    {
+        if ($this->differs === null || $this->differs[0] !== $other) {
+            $keys = [];
+            foreach ($this->values as $key => $value) {
+                if (! isset($other->values[$key]) || ($other->values[$key] !== $value && ! self::same($other->values[$key], $value))) {
+                    $keys[] = (string) $key;
+                }
+            }
+            foreach ($other->values as $key => $_) {
+                if (! isset($this->values[$key])) {
+                    $keys[] = (string) $key;
+                }
+            }
+            $this->differs = [$other, $keys];
+        }
+
+        return $this->differs[1];
+    }
+
     /** Plain data, fields in order of key: the same values give the same text. */
     public function fingerprint(): string
     {
@@ -67,7 +100,7 @@ final class Record
      */
     public static function json(array $values): array
     {
-        return array_map(self::plain(...), $values);
+        return array_map(self::plain(...), array_filter($values, fn (string|int $key): bool => ! str_ends_with((string) $key, '#'), ARRAY_FILTER_USE_KEY));
     }
 
     /** A stored value as plain JSON data. */

@@ -17,7 +17,7 @@ final class RecordType
     /**
      * @param  array<string, Field>  $fields  by key; for a ticket the built-in ones first
      * @param  array<string, State>  $states  by key, in order; empty for a register
-     * @param  array<string, list<string>>|null  $moves  from state to states; null when every move is allowed
+     * @param  array<string, array<string, Role>>|null  $moves  from state to states, each with the least role that may make it; null when every move is allowed
      */
     public function __construct(
         public readonly string $key,
@@ -66,7 +66,13 @@ final class RecordType
 
     public function allowsMove(string $from, string $to): bool
     {
-        return $from === $to || $this->moves === null || in_array($to, $this->moves[$from] ?? [], true);
+        return $from === $to || $this->moves === null || isset($this->moves[$from][$to]);
+    }
+
+    /** The least role that may move a ticket so; null when there is no such move. */
+    public function moveNeeds(string $from, string $to): ?Role
+    {
+        return $this->allowsMove($from, $to) ? $this->moves[$from][$to] ?? Role::Agent : null;
     }
 
     public function firstState(): ?string

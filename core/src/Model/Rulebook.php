@@ -8,6 +8,9 @@ use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\UnaryTests;
 use Sorvel\Core\Guard\Guard;
 use Sorvel\Core\Mirror\Mirror;
+use Sorvel\Core\Rule\ActionChange;
+use Sorvel\Core\Rule\AtStart;
+use Sorvel\Core\Rule\RelatedStart;
 use Sorvel\Core\Rule\Rule;
 use Sorvel\Core\Table\Table;
 
@@ -16,6 +19,15 @@ final class Rulebook
 {
     /** @var array<string, list<Rule>> enabled rules by type, in running order */
     private array $rulesByType = [];
+
+    /** @var array<string, array<string, list<int>>> by type and kind of event */
+    private array $starting = [];
+
+    /** @var array<string, array<string, list<int>>> by type and field */
+    private array $watching = [];
+
+    /** @var array<string, list<array{string, RelatedStart}>> by type that is referred to */
+    private array $related = [];
 
     /** @var list<Dependency> what records take over from others */
     public readonly array $dependencies;
@@ -70,7 +82,20 @@ final class Rulebook
         }
         foreach ($rules as $rule) {
             foreach ($rule->enabled ? $rule->on : [] as $type) {
+                $place = count($this->rulesByType[$type] ?? []);
                 $this->rulesByType[$type][] = $rule;
+                foreach ($rule->kinds as $kind) {
+                    $this->starting[$type][$kind][] = $place;
+                }
+                foreach ($rule->watches as $field) {
+                    $this->watching[$type][$field][] = $place;
+                }
+                foreach ($rule->starts as $start) {
+                    $to = $start instanceof RelatedStart ? $types[$type]->fields[$start->via]->to ?? null : null;
+                    if ($start instanceof RelatedStart && $to !== null) {
+                        $this->related[$to][] = [$type, $start];
+                    }
+                }
             }
         }
         foreach ($teams as $team) {
@@ -80,10 +105,33 @@ final class Rulebook
         }
     }
 
+    public function withType(RecordType $type): self
+    {
+        return new self($this->desk, $this->title, $this->timezone, $this->teams, $this->people, [...$this->types, $type->key => $type], $this->tables, $this->rules, $this->guards, $this->mirrors);
+    }
+
     /** @return list<Rule> */
     public function rulesOn(string $type): array
     {
         return $this->rulesByType[$type] ?? [];
+    }
+
+    /** @return list<int> places, in running order, of the rules on a type that start on a kind of event */
+    public function startingOn(string $type, string $kind): array
+    {
+        return $this->starting[$type][$kind] ?? [];
+    }
+
+    /** @return list<int> places of the rules on a type that a change of a field makes due */
+    public function watching(string $type, string $field): array
+    {
+        return $this->watching[$type][$field] ?? [];
+    }
+
+    /** @return array<string, list<array{string, RelatedStart}>> by type that is referred to: the type that a rule is on, and its start */
+    public function related(): array
+    {
+        return $this->related;
     }
 
     /** @return list<Mirror> */
@@ -119,7 +167,13 @@ final class Rulebook
             array_push($rows, ...$rule->rows);
             array_push($formulas, $rule->onlyIf, ...$rule->checks);
             foreach ($rule->lookUps as $lookUp) {
-                array_push($formulas, $lookUp->value, $lookUp->use);
+                array_push($formulas, $lookUp->value, $lookUp->where, $lookUp->order, $lookUp->use);
+            }
+            foreach ($rule->changes as $change) {
+                array_push($formulas, ...($change instanceof ActionChange ? $change->formulas() : []));
+            }
+            foreach ($rule->starts as $start) {
+                $formulas[] = $start instanceof AtStart ? $start->for : null;
             }
         }
         foreach ($this->guards as $guard) {

@@ -28,9 +28,9 @@ final class SampleResult
         $steps = [];
         foreach ($this->steps as $step) {
             $steps[] = [
-                'acted' => array_keys(array_filter($step->outcome->rules ?? [], fn (RuleStatus $s): bool => $s->reachedRow())),
+                'acted' => array_keys(array_filter($step->rules, fn (RuleStatus $s): bool => $s->reachedRow())),
                 'differences' => array_map(get_object_vars(...), $step->differences),
-                'problems' => $step->outcome->problems ?? [],
+                'problems' => $step->problems,
             ];
         }
 

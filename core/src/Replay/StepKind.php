@@ -8,5 +8,9 @@ enum StepKind: string
 {
     case Create = 'create';
     case Change = 'change';
+    case Delete = 'delete';
+    case Receive = 'receive';
+    case ByHand = 'by_hand';
+    case Answer = 'answer';
     case Clock = 'clock';
 }

@@ -9,23 +9,14 @@ use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\Viewer;
 
 /** `{add: FIELD}`: a value or a list joins what is in the list; nothing is ever dropped; null does nothing. */
-final class AddChange implements ChangeColumn
+final class AddChange extends FieldChange
 {
-    public function __construct(private readonly string $field)
-    {
-    }
-
     public function kind(): string
     {
         return 'add';
     }
 
-    public function field(): string
-    {
-        return $this->field;
-    }
-
-    public function propose(mixed $cell, mixed $current, Field $field, Viewer $viewer): Proposal
+    public function propose(mixed $cell, mixed $current, Field $field, Viewer $viewer, \Closure $past): Proposal
     {
         $new = array_values(array_filter(is_array($cell) ? $cell : [$cell], fn (mixed $v): bool => ! Record::isEmpty($v)));
         if ($new === []) {

@@ -22,6 +22,11 @@ final class ChangedStart implements Start
     ) {
     }
 
+    public function kind(): string
+    {
+        return 'changed';
+    }
+
     public function why(Moment $moment): ?array
     {
         foreach ($this->fields as $field) {

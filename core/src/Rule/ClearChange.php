@@ -9,23 +9,14 @@ use Sorvel\Core\Model\Misfit;
 use Sorvel\Core\Model\Viewer;
 
 /** `{clear: FIELD}`: its cell is yes or no. */
-final class ClearChange implements ChangeColumn
+final class ClearChange extends FieldChange
 {
-    public function __construct(private readonly string $field)
-    {
-    }
-
     public function kind(): string
     {
         return 'clear';
     }
 
-    public function field(): string
-    {
-        return $this->field;
-    }
-
-    public function propose(mixed $cell, mixed $current, Field $field, Viewer $viewer): Proposal
+    public function propose(mixed $cell, mixed $current, Field $field, Viewer $viewer, \Closure $past): Proposal
     {
         return match ($cell) {
             true => Proposal::become(null),

@@ -4,11 +4,17 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Rule;
 
+/** Also for what a message opens. */
 final class CreatedStart implements Start
 {
+    public function kind(): string
+    {
+        return 'created';
+    }
+
     public function why(Moment $moment): ?array
     {
-        return $moment->eventKind === 'created' ? ['kind' => 'created'] : null;
+        return $moment->event !== null && $moment->isCreation ? ['kind' => 'created'] : null;
     }
 
     public function watches(): array

@@ -7,13 +7,15 @@ namespace Sorvel\Core\Rule;
 /** What a change column wants its field to become; or why it leaves it alone. */
 final class Proposal
 {
-    private function __construct(public readonly bool $keeps, public readonly mixed $value, public readonly string $why)
+    /** @param  array<string, string>  $turns  who was given a turn, by team */
+    private function __construct(public readonly bool $keeps, public readonly mixed $value, public readonly string $why, public readonly array $turns = [])
     {
     }
 
-    public static function become(mixed $value): self
+    /** @param  array<string, string>  $turns  who was given a turn, by team */
+    public static function become(mixed $value, string $why = '', array $turns = []): self
     {
-        return new self(false, $value, '');
+        return new self(false, $value, $why, $turns);
     }
 
     public static function keep(string $why): self

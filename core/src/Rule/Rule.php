@@ -13,7 +13,8 @@ final class Rule
     /** @var list<string> every field whose change can make it due */
     public readonly array $watches;
 
-    public readonly bool $startsOnCreation;
+    /** @var list<string> kinds of its starts, each once */
+    public readonly array $kinds;
 
     /**
      * @param  non-empty-list<string>  $on  types
@@ -23,6 +24,7 @@ final class Rule
      * @param  list<Formula>  $checks
      * @param  list<ChangeColumn>  $changes
      * @param  list<Row>  $rows
+     * @param  string|null  $owner  the person who hears of its problems
      */
     public function __construct(
         public readonly string $key,
@@ -36,14 +38,21 @@ final class Rule
         public readonly array $checks,
         public readonly array $changes,
         public readonly array $rows,
+        public readonly Repeat $repeat = Repeat::Each,
+        public readonly ?string $owner = null,
     ) {
-        $watches = [];
-        $created = false;
-        foreach ($starts as $start) {
-            array_push($watches, ...$start->watches());
-            $created = $created || $start instanceof CreatedStart;
+        $this->watches = array_values(array_unique(array_merge(...array_map(fn (Start $s): array => $s->watches(), $starts), ...[[]])));
+        $this->kinds = array_values(array_unique(array_map(fn (Start $s): string => $s->kind(), $starts)));
+    }
+
+    public function byHand(): ?ByHandStart
+    {
+        foreach ($this->starts as $start) {
+            if ($start instanceof ByHandStart) {
+                return $start;
+            }
         }
-        $this->watches = array_values(array_unique($watches));
-        $this->startsOnCreation = $created;
+
+        return null;
     }
 }

@@ -13,10 +13,11 @@ use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\Viewer;
 
 /** `{set: FIELD, when: …}`: null empties only with `always`; options are ordered as listed, lowest first. */
-final class SetChange implements ChangeColumn
+final class SetChange extends FieldChange
 {
-    public function __construct(private readonly string $field, public readonly When $when)
+    public function __construct(string $field, public readonly When $when, ?string $of = null)
     {
+        parent::__construct($field, $of);
     }
 
     public function kind(): string
@@ -24,12 +25,7 @@ final class SetChange implements ChangeColumn
         return 'set';
     }
 
-    public function field(): string
-    {
-        return $this->field;
-    }
-
-    public function propose(mixed $cell, mixed $current, Field $field, Viewer $viewer): Proposal
+    public function propose(mixed $cell, mixed $current, Field $field, Viewer $viewer, \Closure $past): Proposal
     {
         if (Record::isEmpty($cell)) {
             return $this->when === When::Always ? Proposal::become(null) : Proposal::keep('no value');

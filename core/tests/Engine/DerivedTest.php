@@ -102,7 +102,7 @@ final class DerivedTest extends TestCase
         $outcomes = self::handle($book, Event::changed('ship', 'S1', ['rank' => 7], null, '2027-03-04T09:00:00'), $store);
         self::assertCount(1, $outcomes, 'nothing is half done');
         self::assertSame(7, $outcomes[0]->record->value('rank'), 'and the save goes on');
-        self::assertStringContainsString('more than 5 records in a row', $outcomes[0]->problems[0]['message']);
+        self::assertStringContainsString('more than 5 in a row', $outcomes[0]->problems[0]['message']);
         $store->save(new Record('S5', 'ship', ['name' => 'S5', 'rank' => 0]));
         self::assertCount(4, self::handle($book, Event::changed('ship', 'S1', ['rank' => 7], null, '2027-03-04T09:00:00'), $store));
     }

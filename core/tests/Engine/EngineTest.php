@@ -317,7 +317,44 @@ final class EngineTest extends TestCase
                 return [];
             }
 
+            public function matching(string $type, array $conditions): array
+            {
+                return [];
+            }
+
+            public function foresee(string $type, string $field, array $values): void
+            {
+            }
+
+            public function lastTurn(string $team): ?string
+            {
+                return null;
+            }
+
+            public function takeTurn(string $team, string $person): void
+            {
+            }
+
+            public function loads(array $people, array $open): array
+            {
+                return [];
+            }
+
             public function hold(array $ids): void
+            {
+            }
+
+            public function peek(array $ids): iterable
+            {
+                return [];
+            }
+
+            public function named(\Sorvel\Core\Model\RecordType $type, string $name): array
+            {
+                return [];
+            }
+
+            public function delete(string $id): void
             {
             }
 

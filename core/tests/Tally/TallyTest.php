@@ -71,21 +71,34 @@ final class TallyTest extends TestCase
         $tree = self::tree([]);
         $tree['types'][0]['fields'][] = ['key' => 'above', 'label' => 'Above', 'type' => 'reference', 'to' => 'ship'];
         $tree['types'][0]['fields'][] = ['key' => 'below', 'label' => 'Below', 'type' => 'tally', 'of' => 'job', 'via' => 'ship', 'measure' => 'count', 'include' => 'descendants', 'tree' => 'above'];
+        $tree['types'][0]['fields'][] = ['key' => 'most_below', 'label' => 'Most below', 'type' => 'tally', 'of' => 'job', 'via' => 'ship', 'measure' => 'max', 'field' => 'points', 'include' => 'descendants', 'tree' => 'above'];
         $book = RulebookBuilder::build($tree);
         $store = new InMemoryStore;
         foreach (['S1' => null, 'S2' => 'S1', 'S3' => 'S2', 'S9' => 'S9'] as $id => $above) {
             self::create($book, $store, $id, ['name' => $id] + ($above === null || $above === $id ? [] : ['above' => $above]), 'ship');
         }
         foreach (['J-1' => 'S3', 'J-2' => 'S3', 'J-3' => 'S2'] as $id => $ship) {
-            self::create($book, $store, $id, ['ship' => $ship]);
+            self::create($book, $store, $id, ['ship' => $ship, 'points' => 10 * (int) substr($id, 2)]);
         }
         $below = fn (): array => array_map(fn (string $id): mixed => $store->find($id)?->value('below'), ['S1', 'S2', 'S3']);
         self::assertSame([3, 3, 2], $below());
         self::change($book, $store, 'J-1', ['ship' => 'S1']);
         self::assertSame([3, 2, 1], $below());
         self::recounted($book, $store);
-        // a tree that goes round ends all the same
-        self::change($book, $store, 'S9', ['above' => 'S9']);
+        // a branch takes along what lies below it
+        self::change($book, $store, 'J-2', ['ship' => 'S3']);
+        self::change($book, $store, 'S3', ['above' => 'S9']);
+        self::assertSame([2, 1, 1], $below());
+        self::assertSame(1, $store->find('S9')?->value('below'));
+        self::recounted($book, $store);
+        self::change($book, $store, 'S3', ['above' => 'S2']);
+        self::assertSame([3, 2, 1], $below());
+        $circle = (new Cascade($book))->run(Event::changed('ship', 'S1', ['above' => 'S3'], 'ann', '2027-01-04T09:00:00'), $store)[0];
+        self::assertStringContainsString('a tree has no circles', $circle->refused[0]['reason']);
+        // a tree from before that goes round ends all the same
+        $round = $store->find('S9');
+        self::assertNotNull($round);
+        $store->save($round->with('above', 'S9'));
         self::create($book, $store, 'J-9', ['ship' => 'S9']);
         self::assertSame(1, $store->find('S9')?->value('below'));
     }

@@ -1,4 +1,4 @@
-import type { components } from './types';
+import type { components, paths } from './types';
 
 type Schemas = components['schemas'];
 
@@ -34,7 +34,22 @@ export type Mention = Schemas['Mention'];
 export type Probe = Schemas['Probe'];
 export type ConditionPart = Schemas['ConditionPart'];
 export type InputError = Schemas['InputError'];
-export type Kind = 'rules' | 'tables' | 'guards' | 'mirrors' | 'samples';
+export type Fate = Schemas['Fate'];
+export type SavedView = Schemas['SavedView'];
+export type Note = Schemas['Note'];
+export type Related = Schemas['Related'];
+export type News = Schemas['News'];
+export type Ask = Schemas['Ask'];
+export type AskType = Schemas['AskType'];
+export type OwnTicket = Schemas['OwnTicket'];
+export type Import = Schemas['Import'];
+export type ImportRow = Schemas['ImportRow'];
+export type OutsideList = Schemas['OutsideList'];
+export type OutsideBody = Schemas['OutsideBody'];
+export type LineCheck = Schemas['LineCheck'];
+export type Reports = Schemas['Reports'];
+export type ConvertedField = Schemas['ConvertedField'];
+export type Kind = 'types' | 'rules' | 'tables' | 'guards' | 'mirrors' | 'samples';
 
 /** A refusal by the server: what is wrong, how to mend it, and where. */
 export class Problem extends Error {
@@ -62,6 +77,11 @@ export class Problem extends Error {
 
 let token = '';
 
+/** A body that is sent as it is. */
+class Raw {
+  constructor(readonly body: Blob | string) {}
+}
+
 async function call<T>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<T> {
   const response = await fetch(path, {
     method,
@@ -72,7 +92,7 @@ async function call<T>(method: string, path: string, body?: unknown, headers: Re
       ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
       ...headers,
     },
-    body: body === undefined ? undefined : JSON.stringify(body),
+    body: body === undefined ? undefined : body instanceof Raw ? body.body : JSON.stringify(body),
   });
   if (response.status === 204) return undefined as T;
   const data = await response.json().catch(() => null);
@@ -97,6 +117,18 @@ function session(answer: Session): Session {
 const at = (id: string) => encodeURIComponent(id);
 const version = (number: number) => ({ 'If-Match': `"${number}"` });
 
+export type LoggedRun = Schemas['LoggedRun'];
+export type Incoming = Schemas['Incoming'];
+export type Outgoing = Schemas['Outgoing'];
+export type AllowedAddress = Schemas['AllowedAddress'];
+export type Notice = Schemas['Notice'];
+export type Done = Schemas['Done'];
+export type ActionTrace = Schemas['ActionTrace'];
+export type RuleCount =
+  paths['/api/runs/by-rule']['get']['responses']['200']['content']['application/json']['rules'][number];
+export type RuleFit = paths['/api/rules/fit']['post']['responses']['200']['content']['application/json'];
+export type RuleTrial = paths['/api/rules/try']['post']['responses']['200']['content']['application/json'];
+
 export const api = {
   session: () => call<Session>('GET', '/api/session').then(session),
   signIn: (email: string, password: string) => call<Session>('POST', '/api/session', { email, password }).then(session),
@@ -112,8 +144,9 @@ export const api = {
   rename: (of: { type: string; field: string; option: string | null; to: string }) =>
     call<{ changes: Change[] }>('POST', '/api/draft/rename', of),
   orderRules: (keys: string[]) => call<{ changes: Change[] }>('PUT', '/api/draft/rules/order', { keys }),
-  replay: (change: { kind: Kind; key: string; tree: unknown } | null, trace: string | null) =>
-    call<Replay>('POST', '/api/replay', { change, trace }),
+  /** All samples; or one, traced in full. */
+  replay: (change: { kind: Kind; key: string; tree: unknown } | null, one: string | null = null) =>
+    call<Replay>('POST', '/api/replay', { change, trace: one, only: one }),
   functions: () =>
     call<{ functions: Schemas['Function'][]; operators: { title: string; formulas: string[] }[] }>(
       'GET',
@@ -165,6 +198,99 @@ export const api = {
     id === null
       ? call<DryRun>('POST', '/api/tickets/dry-run', { type, values })
       : call<DryRun>('POST', `/api/tickets/${at(id)}/dry-run`, { values }),
+  deleteTicket: (id: string, read: number) => call<void>('DELETE', `/api/tickets/${at(id)}`, undefined, version(read)),
+  deleteRecord: (type: string, id: string, read: number) =>
+    call<void>('DELETE', `/api/registers/${at(type)}/${at(id)}`, undefined, version(read)),
+  changeTickets: (tickets: { id: string; version: number }[], values: Record<string, unknown>, mode: 'try' | 'save') =>
+    call<{ fates: Fate[] }>('POST', '/api/tickets/bulk', { tickets, values, mode }),
+  addNote: (id: string, of: { for: 'staff' | 'requester'; text: string }) =>
+    call<Note>('POST', `/api/tickets/${at(id)}/notes`, of),
+  watch: (id: string, person: string, on: boolean) =>
+    call<{ watchers: string[] }>(
+      on ? 'PUT' : 'DELETE',
+      `/api/tickets/${at(id)}/watchers/${at(person)}`,
+      on ? {} : undefined,
+    ),
+  changes: (since: string) =>
+    call<{ since: string; edition: number | null; records: string[]; news: News[]; notices: Notice[] }>(
+      'GET',
+      `/api/changes${since ? `?since=${since}` : ''}`,
+    ),
+  views: () => call<{ views: SavedView[] }>('GET', '/api/views'),
+  addView: (view: Schemas['ViewBody']) => call<SavedView>('POST', '/api/views', view),
+  changeView: (number: number, view: Schemas['ViewBody']) => call<SavedView>('PUT', `/api/views/${number}`, view),
+  deleteView: (number: number) => call<void>('DELETE', `/api/views/${number}`),
+  exported: (type: string, query: string) =>
+    call<({ id: string } & Record<string, unknown>)[]>('GET', `/api/export/${at(type)}.json?${query}`),
+  ask: () => call<Ask>('GET', '/api/ask'),
+  sendAsk: (type: string, values: Record<string, unknown>) =>
+    call<{ ticket: TicketRecord }>('POST', '/api/ask', { type, values }),
+  askDryRun: (type: string, values: Record<string, unknown>) =>
+    call<{
+      refused: { field: string; reason: string }[];
+      guards: { field: string; effect: string; reason: string | null }[];
+    }>('POST', '/api/ask/dry-run', { type, values }),
+  askChoices: (of: { type: string; values: Record<string, unknown>; field: string; q: string }) =>
+    call<{ options: string[] | null; records: { id: string; name: string }[] | null }>('POST', '/api/ask/choices', of),
+  ownTicket: (id: string) => call<OwnTicket>('GET', `/api/ask/tickets/${at(id)}`),
+  changeOwnTicket: (id: string, values: Record<string, unknown>, read: number) =>
+    call<OwnTicket>('PATCH', `/api/ask/tickets/${at(id)}`, { values }, version(read)),
+  addOwnNote: (id: string, text: string) => call<Note>('POST', `/api/ask/tickets/${at(id)}/notes`, { text }),
+  imports: () => call<{ imports: Import[] }>('GET', '/api/imports'),
+  import: (number: number) => call<Import>('GET', `/api/imports/${number}`),
+  importRows: (number: number, fate: string | null, after: number) =>
+    call<{ rows: ImportRow[]; next: number | null }>(
+      'GET',
+      `/api/imports/${number}/rows?after=${after}${fate ? `&fate=${fate}` : ''}`,
+    ),
+  readImport: (type: string, file: { name: string; body: Blob | string; kind: 'csv' | 'json' }, encoding?: string) =>
+    call<Import>(
+      'POST',
+      `/api/imports?type=${at(type)}&name=${at(file.name)}${encoding ? `&encoding=${encoding}` : ''}`,
+      new Raw(file.body),
+      { 'Content-Type': file.kind === 'csv' ? 'text/csv' : 'application/json' },
+    ),
+  actOnImport: (
+    number: number,
+    act: { act: 'try'; matching: Record<string, string>; key: string | null } | { act: 'run' | 'stop' | 'undo' },
+  ) => call<Import>('POST', `/api/imports/${number}`, act),
+  outside: () => call<{ lists: OutsideList[] }>('GET', '/api/outside'),
+  saveOutside: (type: string, body: OutsideBody) => call<OutsideList>('PUT', `/api/outside/${at(type)}`, body),
+  tryOutside: (type: string, body: OutsideBody) =>
+    call<{ problem: string | null; total: number; rows: Record<string, unknown>[] }>(
+      'POST',
+      `/api/outside/${at(type)}/try`,
+      body,
+    ),
+  refreshOutside: (type: string) =>
+    call<{ list: OutsideList; import: number | null }>('POST', `/api/outside/${at(type)}/refresh`, {}),
+  deleteOutside: (type: string) => call<void>('DELETE', `/api/outside/${at(type)}`),
+  lastCheck: () => call<{ check: LineCheck | null }>('GET', '/api/checks'),
+  beginCheck: (mends: boolean) => call<{ check: LineCheck }>('POST', '/api/checks', { mends }),
+  stopCheck: () => call<void>('DELETE', '/api/checks'),
+  reports: (type: string, query: string) => call<Reports>('GET', `/api/reports/${at(type)}?${query}`),
+  conversion: (type: string, tree: unknown) =>
+    call<{ fields: ConvertedField[] }>('POST', `/api/draft/types/${at(type)}/conversion`, { tree }),
   keepAsSample: (id: string, run: number | null) => call<SavedPart>('POST', `/api/tickets/${at(id)}/sample`, { run }),
   run: (run: number) => call<RunWithTrace>('GET', `/api/runs/${run}`),
+  runs: (query: string) =>
+    call<{ runs: LoggedRun[]; names: Record<string, string>; next: number | null }>('GET', `/api/runs?${query}`),
+  runsByRule: (days: number) => call<{ days: number; rules: RuleCount[] }>('GET', `/api/runs/by-rule?days=${days}`),
+  messages: (before: number | null) =>
+    call<{ messages: Incoming[]; next: number | null }>('GET', `/api/messages${before ? `?before=${before}` : ''}`),
+  receive: (of: { from: string; subject: string; text?: string; html?: string; about?: string; opens?: string }) =>
+    call<{ ticket: TicketRecord; opened: boolean }>('POST', '/api/messages', of),
+  outgoing: (query: string) => call<{ outgoing: Outgoing[]; next: number | null }>('GET', `/api/outgoing?${query}`),
+  answerCall: (number: number, of: { status: number | null; body: string | null }) =>
+    call<Outgoing>('POST', `/api/outgoing/${number}/answer`, of),
+  addresses: () => call<{ addresses: AllowedAddress[] }>('GET', '/api/addresses'),
+  allowAddress: (of: { address: string; inside: boolean; stand_in: boolean; credentials: string | null }) =>
+    call<{ addresses: AllowedAddress[] }>('POST', '/api/addresses', of),
+  forbidAddress: (id: number) => call<{ addresses: AllowedAddress[] }>('DELETE', `/api/addresses/${id}`),
+  seeNotices: (notice: number | null) => call<{ notices: Notice[] }>('POST', '/api/notices/seen', { notice }),
+  byHand: (rule: string, tickets: string[], inputs: Record<string, unknown>) =>
+    call<{ fates: Fate[] }>('POST', '/api/tickets/by-hand', { rule, tickets, inputs }),
+  fitRule: (key: string, tree: unknown) => call<RuleFit>('POST', '/api/rules/fit', { key, tree }),
+  tryRule: (key: string, tree: unknown, record: string, changed: string | null) =>
+    call<RuleTrial>('POST', '/api/rules/try', { key, tree, record, changed }),
 };

@@ -13,6 +13,8 @@ export interface FieldTree {
   key: string;
   label: string;
   question?: string;
+  active?: boolean;
+  requester?: 'shown' | 'read_only' | 'hidden';
   type: string;
   options?: OptionTree[];
   to?: string;
@@ -28,6 +30,8 @@ export interface FieldTree {
   measure?: string;
   field?: string;
   where?: string | number | boolean;
+  include?: string;
+  tree?: string;
   bands?: number[];
   builtIn?: boolean;
   fixed?: boolean;
@@ -40,7 +44,7 @@ export interface TypeTree {
   name_field?: string;
   short?: string;
   states?: { key: string; label: string; open: boolean }[];
-  moves?: { from: string; to: string[] }[];
+  moves?: { from: string; to: string[]; roles?: string[] }[];
   fields: FieldTree[];
 }
 
@@ -61,20 +65,82 @@ export interface TableTree {
   default?: Cell[];
 }
 
-export type StartTree = 'created' | { changed: string[]; from?: Cell; to?: Cell };
+export interface ByHandTree {
+  roles?: string[];
+  ask?: FieldTree[];
+}
+
+/** One of its kinds; `changed` goes with `related` too. */
+export interface StartParts {
+  changed?: string[];
+  from?: Cell;
+  to?: Cell;
+  received?: 'message';
+  answered?: string;
+  at?: string;
+  for?: Cell;
+  by_hand?: ByHandTree;
+  related?: string;
+}
+
+export type StartTree = 'created' | 'deleted' | StartParts;
+
+export type StartKind = 'created' | 'changed' | 'deleted' | 'received' | 'answered' | 'at' | 'by_hand' | 'related';
+
+export const startKind = (start: StartTree): StartKind => {
+  if (typeof start === 'string') return start;
+  for (const kind of ['related', 'changed', 'received', 'answered', 'at'] as const)
+    if (start[kind] !== undefined) return kind;
+  return 'by_hand';
+};
+
+export const MEASURES = ['count', 'sum', 'average', 'min', 'max', 'distinct'] as const;
 
 export interface LookUpTree {
   name: string;
-  value: Cell;
+  value?: Cell;
+  first?: string;
+  all?: string;
+  count?: string;
+  sum?: string;
+  average?: string;
+  min?: string;
+  max?: string;
+  distinct?: string;
+  field?: string;
+  where?: Cell;
+  order?: string;
   none?: string | null | { use: Cell };
+  several?: string;
 }
 
-export interface ChangeTree {
-  set?: string;
-  add?: string;
-  clear?: string;
+export type LookUpKind = 'value' | 'first' | 'all' | (typeof MEASURES)[number];
+
+export const lookUpKind = (l: LookUpTree): LookUpKind =>
+  (['first', 'all', ...MEASURES] as const).find((kind) => l[kind] !== undefined) ?? 'value';
+
+/** The type of the records that a look-up goes over; of a value none. */
+export const lookUpType = (l: LookUpTree): string | undefined => {
+  const kind = lookUpKind(l);
+  return kind === 'value' ? undefined : l[kind];
+};
+
+export const FIELD_CHANGES = ['set', 'clear', 'add', 'remove', 'raise', 'prefix', 'suffix', 'assign'] as const;
+
+export const OTHER_CHANGES = ['note', 'message', 'notify', 'call', 'create', 'refuse'] as const;
+
+export type ChangeKind = (typeof FIELD_CHANGES)[number] | (typeof OTHER_CHANGES)[number];
+
+export type ChangeTree = { [kind in ChangeKind]?: Cell } & {
   when?: string;
-}
+  of?: string;
+  team?: string;
+  to?: Cell;
+  subject?: Cell;
+  endpoint?: string;
+  method?: string;
+  headers?: Record<string, string>;
+};
 
 export interface RuleTree {
   key: string;
@@ -85,6 +151,7 @@ export interface RuleTree {
   on: string | string[];
   enabled?: boolean;
   starts: StartTree[];
+  repeat?: 'each' | 'becomes_true' | 'once';
   only_if?: Cell;
   look_ups?: LookUpTree[];
   decide?: 'first' | 'every';
@@ -117,13 +184,24 @@ export interface ExpectTree {
   still?: string[];
   problems?: string[];
   refused?: boolean | string;
+  unchanged?: string[];
+  messages?: Values[];
+  calls?: Values[];
+  created?: Values[];
+  notes?: Values[];
+  notices?: Values[];
   [record: string]: unknown;
 }
 
 export interface StepTree {
   create?: string;
   change?: string;
+  delete?: string;
   clock?: string;
+  receive?: { from: string; subject?: string; text?: string; html?: string; about?: string; opens?: string };
+  by_hand?: string;
+  on?: string;
+  answer?: { call: string; status?: number; body?: unknown };
   as?: string;
   by?: string;
   repeat?: number;
@@ -142,7 +220,9 @@ export interface SampleTree {
   steps: StepTree[];
 }
 
-export const EXPECT_WORDS = ['acted', 'still', 'problems', 'refused'];
+export const DONE_WORDS = ['messages', 'calls', 'created', 'notes', 'notices'] as const;
+
+export const EXPECT_WORDS: string[] = ['acted', 'still', 'problems', 'refused', 'unchanged', ...DONE_WORDS];
 
 /** The fields that every ticket has, beside those of its type. */
 export function fieldsOf(type: TypeTree | undefined): FieldTree[] {
@@ -172,17 +252,38 @@ export function fieldsOf(type: TypeTree | undefined): FieldTree[] {
 export const settable = (type: TypeTree | undefined): FieldTree[] =>
   fieldsOf(type).filter((f) => !f.fixed && f.type !== 'derived' && f.type !== 'tally');
 
+/** Fields in use: those that are retired are shown only where a record still holds them. */
+export const inUse = (type: TypeTree | undefined): FieldTree[] => settable(type).filter((f) => f.active !== false);
+
 /** Texts of more than a line, which have a place of their own. */
 export const isLong = (field: FieldTree): boolean => field.type === 'long_text' || field.type === 'rich_text';
 
 export const typesOf = (rule: { on: string | string[] }): string[] => (Array.isArray(rule.on) ? rule.on : [rule.on]);
 
-export const changeKind = (change: ChangeTree): 'set' | 'add' | 'clear' =>
-  change.set !== undefined ? 'set' : change.add !== undefined ? 'add' : 'clear';
+export const changeKind = (change: ChangeTree): ChangeKind =>
+  [...FIELD_CHANGES, ...OTHER_CHANGES].find((kind) => change[kind] !== undefined) ?? 'set';
 
-export const changeField = (change: ChangeTree): string => change.set ?? change.add ?? change.clear ?? '';
+export const isFieldChange = (change: ChangeTree): boolean =>
+  (FIELD_CHANGES as readonly string[]).includes(changeKind(change));
 
-export const fieldsWritten = (rule: RuleTree): string[] => [...new Set(rule.changes.map(changeField))];
+/** The field that it changes; empty for what changes none. */
+export const changeField = (change: ChangeTree): string => {
+  const kind = changeKind(change);
+  return kind === 'assign' ? 'assignee' : isFieldChange(change) ? String(change[kind] ?? '') : '';
+};
+
+/** Fields of the record that the rule runs on; those of others are not among them. */
+export const fieldsWritten = (rule: RuleTree): string[] => [
+  ...new Set(rule.changes.filter((c) => isFieldChange(c) && c.of === undefined).map(changeField)),
+];
+
+/** The type whose fields a change writes: the rule's first, or that of the look-up whose records it changes. */
+export function changedType(change: ChangeTree, rule: RuleTree): string {
+  const own = typesOf(rule)[0] ?? '';
+  if (change.of === undefined) return own;
+  const lookUp = (rule.look_ups ?? []).find((l) => l.name === change.of);
+  return (lookUp && lookUpType(lookUp)) ?? own;
+}
 
 /** The text in quotes when the cell is nothing but that, else null. */
 export function quoted(cell: string): string | null {

@@ -55,6 +55,25 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/draft/types/{key}/conversion': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        key: string;
+      };
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** What the live records of a type would lose if it became as given; carried out when the draft is published. Saves nothing. */
+    post: operations['previewConversion'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/draft/rename': {
     parameters: {
       query?: never;
@@ -362,7 +381,8 @@ export interface paths {
     get?: never;
     put?: never;
     post?: never;
-    delete?: never;
+    /** Deletes a record that no other record refers to. */
+    delete: operations['deleteRegisterRecord'];
     options?: never;
     head?: never;
     patch: operations['changeRegisterRecord'];
@@ -447,7 +467,8 @@ export interface paths {
     get: operations['getTicket'];
     put?: never;
     post?: never;
-    delete?: never;
+    /** Deletes a ticket that no other record refers to. Its history stays. */
+    delete: operations['deleteTicket'];
     options?: never;
     head?: never;
     patch: operations['changeTicket'];
@@ -472,6 +493,336 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/tickets/{id}/notes': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: components['parameters']['Id'];
+      };
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Writes a note for the staff, or one that the requester reads too. */
+    post: operations['addNote'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/tickets/{id}/watchers/{key}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: components['parameters']['Id'];
+        /** @description A person */
+        key: string;
+      };
+      cookie?: never;
+    };
+    get?: never;
+    put: operations['watch'];
+    post?: never;
+    delete: operations['unwatch'];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/changes': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** What has happened on the desk since the last time this was asked; for pages that stand open. */
+    get: operations['listChanges'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/tickets/bulk': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** The same change to at most 50 tickets, each saved or turned down by itself; with mode "try" only what it would come to. */
+    post: operations['changeTickets'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/export/{type}.{format}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        /** @description A record type, or tickets for all of them */
+        type: string;
+        format: 'csv' | 'json';
+      };
+      cookie?: never;
+    };
+    /** A list as a file; takes q, filter, lines and sort as the list does, and columns, keys of fields with commas between. */
+    get: operations['exportRecords'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/imports': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['listImports'];
+    put?: never;
+    /** Reads a file of records, CSV (Content-Type text/csv) or JSON, at most 64 MB and 100,000 rows. Nothing is imported yet. */
+    post: operations['readImport'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/imports/{number}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    get: operations['getImport'];
+    put?: never;
+    /** Goes on with it: try (with matching and key) says each row's fate and saves nothing; run; stop; undo. The worker does it; its progress is in the counts. */
+    post: operations['actOnImport'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/imports/{number}/rows': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    get: operations['listImportRows'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/outside': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Registers that are fed from outside, and how that goes. */
+    get: operations['listOutside'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/outside/{type}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        type: string;
+      };
+      cookie?: never;
+    };
+    get?: never;
+    /** Where a register comes from; it is asked at once and then at its interval. */
+    put: operations['saveOutside'];
+    post?: never;
+    /** The register is kept by hand from now on; its records stay. */
+    delete: operations['deleteOutside'];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/outside/{type}/try': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        type: string;
+      };
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** What a source gives, as it would be taken. Saves nothing. */
+    post: operations['tryOutside'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/outside/{type}/refresh': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        type: string;
+      };
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Asks the source now. A good answer that is new becomes an import. */
+    post: operations['refreshOutside'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/stand-in/suppliers': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** A simulated supplier's catalogue, which ships with the product. */
+    get: operations['standInSuppliers'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/checks': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The last walk over all records that looked for values out of line. */
+    get: operations['lastCheck'];
+    put?: never;
+    /** Works out mirrors, derived fields and tallies of all records anew and counts differences; with mends they are brought into line. */
+    post: operations['beginCheck'];
+    delete: operations['stopCheck'];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/reports/{type}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        type: string;
+      };
+      cookie?: never;
+    };
+    get: operations['getReports'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/reports/{type}/{report}.csv': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        type: string;
+        report: 'ranking' | 'states' | 'load' | 'incoming';
+      };
+      cookie?: never;
+    };
+    get: operations['exportReport'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/views': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** One's own saved views, and those that others share. */
+    get: operations['listViews'];
+    put?: never;
+    post: operations['addView'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/views/{number}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    get?: never;
+    put: operations['changeView'];
+    post?: never;
+    delete: operations['deleteView'];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/tickets/{id}/sample': {
     parameters: {
       query?: never;
@@ -491,6 +842,215 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/runs': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The log of live events, newest first. */
+    get: operations['listRuns'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/runs/by-rule': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** How often each rule acted and failed, by day. */
+    get: operations['countRuns'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/messages': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Messages that have come in, newest first. */
+    get: operations['listMessages'];
+    put?: never;
+    /** A message comes in. It is about the ticket that "about" or its subject names, or opens one. */
+    post: operations['receiveMessage'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/outgoing': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Messages and calls that go out or have gone out, newest first. */
+    get: operations['listOutgoing'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/outgoing/{number}/answer': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Answers a call that waits or has failed by hand, as if its receiver had. */
+    post: operations['answerCall'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/addresses': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Addresses that rules may call; no other is called. */
+    get: operations['listAddresses'];
+    put?: never;
+    post: operations['allowAddress'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/addresses/{number}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post?: never;
+    delete: operations['forbidAddress'];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/notices/seen': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** One notice has been looked at, or all of them. */
+    post: operations['seeNotices'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/stand-in/calls/{call}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        call: string;
+      };
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['standInPost'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/tickets/by-hand': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Starts a rule by hand on at most 50 tickets, each saved or turned down by itself. On a single ticket what is wrong is a problem of the request. */
+    post: operations['startByHand'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/rules/fit': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Which live records meet the filter of the rule's schedule and its condition now. Saves nothing. */
+    post: operations['fitRule'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/rules/try': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** The draft on a live record, as if it had just been created, or as if a field had changed. Saves nothing. */
+    post: operations['tryRule'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/runs/{run}': {
     parameters: {
       query?: never;
@@ -504,6 +1064,93 @@ export interface paths {
     get: operations['getRun'];
     put?: never;
     post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/ask': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The requester's forms, and their own tickets, with what requesters may see of them. */
+    get: operations['getAsk'];
+    put?: never;
+    post: operations['ask'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/ask/dry-run': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** What stands in the way of a form as it is filled in, and the guards in force on its questions. Saves nothing. */
+    post: operations['askDryRun'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/ask/choices': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** What remains to choose from in a question. */
+    post: operations['askChoices'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/ask/tickets/{id}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: components['parameters']['Id'];
+      };
+      cookie?: never;
+    };
+    get: operations['getOwnTicket'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch: operations['changeOwnTicket'];
+    trace?: never;
+  };
+  '/api/ask/tickets/{id}/notes': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: components['parameters']['Id'];
+      };
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['addOwnNote'];
     delete?: never;
     options?: never;
     head?: never;
@@ -542,6 +1189,268 @@ export interface components {
       empty?: 'all' | 'nothing';
       before?: string;
       after?: string;
+    };
+    Note: {
+      /** @description The rule that wrote it */
+      rule: string | null;
+      /** @description The address of a message that came in */
+      sender: string | null;
+      note: number;
+      /** @enum {string} */
+      for: 'staff' | 'requester';
+      by: string | null;
+      at: string;
+      text: string;
+    };
+    AskField: {
+      key: string;
+      label: string;
+      question: string;
+      type: string;
+      required: boolean;
+      options?: {
+        key: string;
+        label: string;
+        active: boolean;
+        children?: {
+          key: string;
+          label: string;
+          active: boolean;
+        }[];
+      }[];
+      to?: string;
+      min?: number;
+      max?: number;
+      decimals?: number;
+      pattern?: string;
+    };
+    AskType: {
+      key: string;
+      title: string;
+      /** @description What is asked */
+      fields: components['schemas']['AskField'][];
+      /** @description What requesters see of a ticket */
+      shown: components['schemas']['AskField'][];
+      states: {
+        key: string;
+        label: string;
+        open: boolean;
+      }[];
+    };
+    Ask: {
+      title: string;
+      timezone: string;
+      types: components['schemas']['AskType'][];
+      people: {
+        key: string;
+        name: string;
+      }[];
+      teams: {
+        key: string;
+        name: string;
+      }[];
+      tickets: components['schemas']['TicketRecord'][];
+      names: components['schemas']['Names'];
+      total: number;
+    };
+    OwnTicket: {
+      ticket: components['schemas']['TicketRecord'];
+      names: components['schemas']['Names'];
+      notes: components['schemas']['Note'][];
+      moves: {
+        key: string;
+        label: string;
+      }[];
+    };
+    Fate: {
+      id: string;
+      /** @enum {string} */
+      fate: 'changed' | 'same' | 'refused' | 'stale' | 'gone';
+      reasons: string[];
+      changes: components['schemas']['FieldChange'][];
+      /** @description Those that acted */
+      rules: string[];
+    };
+    SavedView: {
+      view: number;
+      name: string;
+      query: string;
+      shared: boolean;
+      by: string;
+      own: boolean;
+    };
+    ViewBody: {
+      name: string;
+      /** @description As the address of the list holds it */
+      query: string;
+      shared?: boolean;
+    };
+    Import: {
+      import: number;
+      type: string;
+      name: string;
+      by: string;
+      at: string;
+      /** @enum {string} */
+      stage: 'read' | 'trying' | 'tried' | 'running' | 'done' | 'stopped' | 'undoing' | 'undone';
+      columns: string[];
+      matching: {
+        [key: string]: string;
+      };
+      key: string | null;
+      total: number;
+      problem: string;
+      counts: {
+        create: number;
+        update: number;
+        same: number;
+        refused: number;
+        left: number;
+        done: number;
+        undone: number;
+        kept: number;
+      };
+    };
+    ImportRow: {
+      /** @description In the file */
+      number: number;
+      cells: unknown[];
+      /** @enum {string|null} */
+      fate: 'create' | 'update' | 'same' | 'refused' | null;
+      reasons: string[];
+      record: string | null;
+      /** @description 0 not yet, 1 done, 2 undone, 3 kept when undone */
+      done: number;
+    };
+    ConvertedField: {
+      field: string;
+      label: string;
+      /** @description Records that hold one */
+      values: number;
+      /** @description How many of these cannot be converted and would be emptied */
+      lost: number;
+      examples: {
+        record: string;
+        value: string;
+        why: string;
+      }[];
+    };
+    OutsideBody: {
+      /** @description https://… ; {stand-in}/suppliers is the catalogue that ships with the product */
+      address: string;
+      /** @description Path to the rows */
+      rows: string;
+      /** @description Path in a row by field */
+      paths: {
+        [key: string]: string;
+      };
+      key: string;
+      /** @description Minutes */
+      every?: number;
+      /** @description Whether it may lie on this network */
+      inside?: boolean;
+      /** @description The header Authorization; left out to keep what is there, empty to forget it */
+      credentials?: string;
+    };
+    OutsideList: {
+      type: string;
+      address: string;
+      rows: string;
+      paths: {
+        [key: string]: string;
+      };
+      key: string;
+      every: number;
+      inside: boolean;
+      has_credentials: boolean;
+      tried_at: string | null;
+      good_at: string | null;
+      next_at: string | null;
+      problem: string;
+      listed: number;
+      unlisted: number;
+    };
+    LineCheck: {
+      check: number;
+      mends: boolean;
+      by: string;
+      at: string;
+      /** @enum {string} */
+      stage: 'running' | 'done' | 'stopped';
+      total: number;
+      done: number;
+      found: {
+        type: string;
+        field: string;
+        /** @enum {string} */
+        kind: 'mirror' | 'derived' | 'tally';
+        out: number;
+        examples: {
+          record: string;
+          is: unknown;
+          should: unknown;
+        }[];
+      }[];
+    };
+    Reports: {
+      rank: string | null;
+      percent: string | null;
+      by: string | null;
+      weeks: number;
+      ranking: {
+        id: string;
+        name: string;
+        state: string;
+        assignee: string | null;
+        value: number;
+      }[];
+      states: {
+        state: string;
+        label: string;
+        open: boolean;
+        tickets: number;
+        average: number | null;
+      }[];
+      load: {
+        assignee: string | null;
+        of: {
+          [key: string]: number;
+        };
+        total: number;
+      }[];
+      incoming: {
+        week: string;
+        of: {
+          [key: string]: number;
+        };
+        total: number;
+      }[];
+    };
+    Watchers: {
+      watchers: string[];
+    };
+    /** @description A watched ticket on which somebody else did something since it was last looked at. */
+    News: {
+      id: string;
+      name: string;
+      changes: number;
+      notes: number;
+      at: string;
+    };
+    Related: {
+      /** @description In words */
+      how: string;
+      type: string;
+      filter: {
+        field: string;
+        value: string;
+      };
+      total: number;
+      records: {
+        id: string;
+        name: string;
+        state: string | null;
+      }[];
     };
     SavedRecord: {
       record: components['schemas']['TicketRecord'];
@@ -729,6 +1638,15 @@ export interface components {
         field?: string;
         from?: unknown;
         to?: unknown;
+        subject?: string | null;
+        call?: string;
+        status?: number | null;
+        cron?: string;
+        by?: string | null;
+        inputs?: unknown;
+        via?: string;
+        record?: string;
+        fields?: string[];
       };
       status: components['schemas']['RuleStatus'];
       skipped?: string;
@@ -738,10 +1656,14 @@ export interface components {
       } & components['schemas']['ReadValues'];
       look_ups: ({
         name: string;
+        /** @description Missing in runs from before there were other kinds */
+        kind?: string;
         formula: string;
         value: unknown;
         found: number;
+        records?: string[] | null;
         none: string | null;
+        several?: string | null;
       } & components['schemas']['ReadValues'])[];
       checks?: ({
         column: number;
@@ -784,6 +1706,8 @@ export interface components {
       }[];
       circle: null | string[];
       changes: components['schemas']['FieldChange'][];
+      /** @description What waited until the record had settled; missing in runs from before there was any */
+      actions?: components['schemas']['ActionTrace'][];
       refused: components['schemas']['Refusal'][];
       problems: components['schemas']['RuleProblem'][];
       /** @description Guards in force on the settled record; missing in runs from before there were guards */
@@ -798,7 +1722,32 @@ export interface components {
       /** @description Whether it turned something down or emptied a field */
       tripped: boolean;
     };
+    /** @description What was done beside fields, by kind. */
+    Done: {
+      messages: components['schemas']['ValueMap'][];
+      calls: components['schemas']['ValueMap'][];
+      created: components['schemas']['ValueMap'][];
+      notes: components['schemas']['ValueMap'][];
+      notices: components['schemas']['ValueMap'][];
+    };
+    ActionTrace: {
+      rule: string;
+      row: number;
+      column: number;
+      kind: string;
+      field: string | null;
+      /** @description The look-up whose records it changes */
+      of: string | null;
+      formula: string;
+      cell: unknown;
+      /** @description At most 20 of them */
+      records: string[];
+      count: number;
+      data: null | components['schemas']['ValueMap'];
+      problem: string | null;
+    };
     ReplayedStep: {
+      done: components['schemas']['Done'];
       acted: string[];
       differences: components['schemas']['Difference'][];
       problems: components['schemas']['RuleProblem'][];
@@ -815,6 +1764,8 @@ export interface components {
     };
     TracedStep: {
       trace: null | components['schemas']['Trace'];
+      /** @description What happened to other records in the step, at most 50 */
+      others: components['schemas']['Trace'][];
       values: {
         [key: string]: components['schemas']['ValueMap'];
       };
@@ -885,8 +1836,72 @@ export interface components {
         key: string;
         title: string;
         number: number;
+        by_hand: null | components['schemas']['ByHand'];
+      }[];
+      /** @description Fields that are always kept equal to another */
+      mirrors: {
+        on: string[];
+        field: string;
+        from: string;
       }[];
       tickets: number;
+    };
+    ByHand: {
+      on: string[];
+      role: string;
+      ask: components['schemas']['Tree'][];
+    };
+    Notice: {
+      notice: number;
+      at: string;
+      text: string;
+      record: string | null;
+      rule: string | null;
+      problem: boolean;
+      times: number;
+    };
+    Outgoing: {
+      outgoing: number;
+      /** @enum {string} */
+      kind: 'mail' | 'call';
+      /** @description Who a message goes to, or the key of the call */
+      name: string;
+      record: string | null;
+      rule: string | null;
+      data: components['schemas']['ValueMap'];
+      /** @enum {string} */
+      stage: 'waiting' | 'sending' | 'sent' | 'failed';
+      tries: number;
+      at: string;
+      done_at: string | null;
+      status: number | null;
+      answer: string | null;
+      problem: string;
+    };
+    Incoming: {
+      message: number;
+      from: string;
+      subject: string;
+      text: string;
+      at: string;
+      record: string;
+      name: string | null;
+      opened: boolean;
+      person: string | null;
+    };
+    AllowedAddress: {
+      id: number;
+      address: string;
+      inside: boolean;
+      stand_in: boolean;
+      has_credentials: boolean;
+    };
+    Addresses: {
+      addresses: components['schemas']['AllowedAddress'][];
+    };
+    LoggedRun: components['schemas']['Run'] & {
+      record: string;
+      type: string;
     };
     Named: {
       id: string;
@@ -907,13 +1922,14 @@ export interface components {
     TicketPage: {
       tickets: components['schemas']['TicketRecord'][];
       names: components['schemas']['Names'];
+      /** @description 1001 stands for more than a thousand */
       total: number;
       next: string | null;
     };
     Run: {
       run: number;
       /** @enum {string} */
-      kind: 'created' | 'changed';
+      kind: 'created' | 'changed' | 'deleted' | 'received' | 'answered' | 'at' | 'by_hand';
       by: string | null;
       at: string;
       edition: number | null;
@@ -932,6 +1948,10 @@ export interface components {
       ticket: components['schemas']['TicketRecord'];
       names: components['schemas']['Names'];
       history: components['schemas']['Run'][];
+      notes: components['schemas']['Note'][];
+      /** @description Keys of people */
+      watchers: string[];
+      related: components['schemas']['Related'][];
     };
     SavedTicket: {
       ticket: components['schemas']['TicketRecord'];
@@ -959,7 +1979,7 @@ export interface components {
     };
   };
   parameters: {
-    Kind: 'rules' | 'tables' | 'guards' | 'mirrors' | 'samples';
+    Kind: 'types' | 'rules' | 'tables' | 'guards' | 'mirrors' | 'samples';
     Id: string;
     /** @description The version read, in quotes. */
     IfMatch: string;
@@ -1077,6 +2097,38 @@ export interface operations {
           };
         };
       };
+    };
+  };
+  previewConversion: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        key: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          tree: components['schemas']['Tree'];
+        };
+      };
+    };
+    responses: {
+      /** @description Fields whose values change */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            fields: components['schemas']['ConvertedField'][];
+          };
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
     };
   };
   renameKey: {
@@ -1305,12 +2357,14 @@ export interface operations {
         'application/json': {
           change?: {
             /** @enum {string} */
-            kind: 'rules' | 'tables' | 'guards' | 'mirrors' | 'samples';
+            kind: 'types' | 'rules' | 'tables' | 'guards' | 'mirrors' | 'samples';
             key: string;
             tree: components['schemas']['Tree'];
           } | null;
           /** @description The sample to trace in full. */
           trace?: string | null;
+          /** @description The one sample to replay; all when left out. Coverage and totals are then of that sample. */
+          only?: string | null;
         };
       };
     };
@@ -1661,6 +2715,42 @@ export interface operations {
       422: components['responses']['Problem'];
     };
   };
+  deleteRegisterRecord: {
+    parameters: {
+      query?: never;
+      header: {
+        /** @description The version read, in quotes. */
+        'If-Match': components['parameters']['IfMatch'];
+      };
+      path: {
+        type: string;
+        id: components['parameters']['Id'];
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Deleted */
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+      404: components['responses']['Problem'];
+      /** @description Others refer to it */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      412: components['responses']['Problem'];
+      428: components['responses']['Problem'];
+    };
+  };
   changeRegisterRecord: {
     parameters: {
       query?: never;
@@ -1732,6 +2822,8 @@ export interface operations {
         filter?: {
           [key: string]: string;
         };
+        /** @description Filter lines as JSON text: [{"field": …, "is": any | none | empty | filled | words | least | most | within, "of": […]}]; all hold. @me is who asks; the field watcher is who watches it. */
+        lines?: string;
         /** @description A field, changed_at or created_at; a minus in front turns it round. */
         sort?: string;
         cursor?: string;
@@ -1874,6 +2966,41 @@ export interface operations {
       404: components['responses']['Problem'];
     };
   };
+  deleteTicket: {
+    parameters: {
+      query?: never;
+      header: {
+        /** @description The version read, in quotes. */
+        'If-Match': components['parameters']['IfMatch'];
+      };
+      path: {
+        id: components['parameters']['Id'];
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Deleted */
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+      404: components['responses']['Problem'];
+      /** @description Others refer to it */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      412: components['responses']['Problem'];
+      428: components['responses']['Problem'];
+    };
+  };
   changeTicket: {
     parameters: {
       query?: never;
@@ -1946,6 +3073,723 @@ export interface operations {
       422: components['responses']['Problem'];
     };
   };
+  addNote: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: components['parameters']['Id'];
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          /** @enum {string} */
+          for: 'staff' | 'requester';
+          text: string;
+        };
+      };
+    };
+    responses: {
+      /** @description Kept */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Note'];
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  watch: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: components['parameters']['Id'];
+        /** @description A person */
+        key: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Who watches it now */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Watchers'];
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  unwatch: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: components['parameters']['Id'];
+        /** @description A person */
+        key: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Who watches it now */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Watchers'];
+        };
+      };
+      404: components['responses']['Problem'];
+    };
+  };
+  listChanges: {
+    parameters: {
+      query?: {
+        /** @description What the last answer gave; left out to begin now. */
+        since?: string;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Records that something happened to */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            notices: components['schemas']['Notice'][];
+            since: string;
+            edition: number | null;
+            records: string[];
+            news: components['schemas']['News'][];
+          };
+        };
+      };
+      422: components['responses']['Problem'];
+    };
+  };
+  changeTickets: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          tickets: {
+            id: string;
+            version: number;
+          }[];
+          values: components['schemas']['Values'];
+          /** @enum {string} */
+          mode?: 'try' | 'save';
+        };
+      };
+    };
+    responses: {
+      /** @description What became of each */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            fates: components['schemas']['Fate'][];
+          };
+        };
+      };
+      422: components['responses']['Problem'];
+    };
+  };
+  exportRecords: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        /** @description A record type, or tickets for all of them */
+        type: string;
+        format: 'csv' | 'json';
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description The file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'text/csv': string;
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  listImports: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Newest first */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            imports: components['schemas']['Import'][];
+          };
+        };
+      };
+    };
+  };
+  readImport: {
+    parameters: {
+      query: {
+        type: string;
+        /** @description Of the file */
+        name?: string;
+        /** @description When it is not UTF-8: Windows-1252, ISO-8859-1, … */
+        encoding?: string;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'text/csv': string;
+        'application/json': unknown;
+      };
+    };
+    responses: {
+      /** @description Read */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Import'];
+        };
+      };
+      413: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  getImport: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description The import */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Import'];
+        };
+      };
+      404: components['responses']['Problem'];
+    };
+  };
+  actOnImport: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          /** @enum {string} */
+          act: 'try' | 'run' | 'stop' | 'undo';
+          /** @description Field by column; id is the record's own */
+          matching?: {
+            [key: string]: string;
+          };
+          /** @description The field by which a row finds its record; null when every row is a new one */
+          key?: string | null;
+        };
+      };
+    };
+    responses: {
+      /** @description On its way */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Import'];
+        };
+      };
+      404: components['responses']['Problem'];
+      409: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  listImportRows: {
+    parameters: {
+      query?: {
+        fate?: 'create' | 'update' | 'same' | 'refused' | 'kept';
+        after?: number;
+      };
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A hundred rows */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            rows: components['schemas']['ImportRow'][];
+            next: number | null;
+          };
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  listOutside: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description By type */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            lists: components['schemas']['OutsideList'][];
+          };
+        };
+      };
+    };
+  };
+  saveOutside: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        type: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['OutsideBody'];
+      };
+    };
+    responses: {
+      /** @description Saved */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['OutsideList'];
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  deleteOutside: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        type: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Removed */
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+      404: components['responses']['Problem'];
+    };
+  };
+  tryOutside: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        type: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['OutsideBody'];
+      };
+    };
+    responses: {
+      /** @description The first rows */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            problem: string | null;
+            total: number;
+            rows: components['schemas']['ValueMap'][];
+          };
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  refreshOutside: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        type: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: {
+      content: {
+        'application/json': Record<string, never>;
+      };
+    };
+    responses: {
+      /** @description How it went */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            list: components['schemas']['OutsideList'];
+            import: number | null;
+          };
+        };
+      };
+      404: components['responses']['Problem'];
+    };
+  };
+  standInSuppliers: {
+    parameters: {
+      query?: {
+        /** @description How to misbehave */
+        as?: 'slow' | 'failing' | 'html' | 'broken' | 'elsewhere';
+        /** @description Other data */
+        later?: number;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description The catalogue */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+      /** @description No token */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+      /** @description This installation has no stand-ins */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+      /** @description Out of order */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  lastCheck: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description The check */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            check: components['schemas']['LineCheck'] | null;
+          };
+        };
+      };
+    };
+  };
+  beginCheck: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          mends?: boolean;
+        };
+      };
+    };
+    responses: {
+      /** @description Begun */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            check: components['schemas']['LineCheck'];
+          };
+        };
+      };
+      409: components['responses']['Problem'];
+    };
+  };
+  stopCheck: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Stopped */
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  getReports: {
+    parameters: {
+      query?: {
+        /** @description A number field */
+        rank?: string;
+        /** @description A choice field */
+        by?: string;
+        weeks?: number;
+      };
+      header?: never;
+      path: {
+        type: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description The reports */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Reports'];
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  exportReport: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        type: string;
+        report: 'ranking' | 'states' | 'load' | 'incoming';
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description The report */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'text/csv': string;
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  listViews: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description By name */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            views: components['schemas']['SavedView'][];
+          };
+        };
+      };
+    };
+  };
+  addView: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ViewBody'];
+      };
+    };
+    responses: {
+      /** @description Saved */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['SavedView'];
+        };
+      };
+      422: components['responses']['Problem'];
+    };
+  };
+  changeView: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ViewBody'];
+      };
+    };
+    responses: {
+      /** @description Saved */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['SavedView'];
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  deleteView: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Removed */
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+      404: components['responses']['Problem'];
+    };
+  };
   keepAsSample: {
     parameters: {
       query?: never;
@@ -1976,6 +3820,440 @@ export interface operations {
       422: components['responses']['Problem'];
     };
   };
+  listRuns: {
+    parameters: {
+      query?: {
+        /** @description Runs in which this rule did something */
+        rule?: string;
+        kind?: string;
+        type?: string;
+        record?: string;
+        only?: 'acted' | 'problems';
+        /** @description For the next page, what the last answer gave as next */
+        before?: number;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Runs */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            runs: components['schemas']['LoggedRun'][];
+            names: components['schemas']['Names'];
+            next: number | null;
+          };
+        };
+      };
+      422: components['responses']['Problem'];
+    };
+  };
+  countRuns: {
+    parameters: {
+      query?: {
+        days?: number;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description By rule */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            days: number;
+            rules: {
+              rule: string;
+              acted: number;
+              failed: number;
+              days: {
+                day: string;
+                acted: number;
+                failed: number;
+              }[];
+            }[];
+          };
+        };
+      };
+    };
+  };
+  listMessages: {
+    parameters: {
+      query?: {
+        before?: number;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Messages */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            messages: components['schemas']['Incoming'][];
+            next: number | null;
+          };
+        };
+      };
+    };
+  };
+  receiveMessage: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          from: string;
+          subject?: string;
+          text?: string;
+          html?: string;
+          about?: string;
+          opens?: string;
+        };
+      };
+    };
+    responses: {
+      /** @description What it came to */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            ticket: components['schemas']['TicketRecord'];
+            run: components['schemas']['Run'];
+            opened: boolean;
+          };
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  listOutgoing: {
+    parameters: {
+      query?: {
+        kind?: 'mail' | 'call';
+        stage?: 'waiting' | 'sending' | 'sent' | 'failed';
+        record?: string;
+        before?: number;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Messages and calls */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            outgoing: components['schemas']['Outgoing'][];
+            next: number | null;
+          };
+        };
+      };
+      422: components['responses']['Problem'];
+    };
+  };
+  answerCall: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          status?: number | null;
+          body?: string | null;
+        };
+      };
+    };
+    responses: {
+      /** @description The call */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Outgoing'];
+        };
+      };
+      404: components['responses']['Problem'];
+      409: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  listAddresses: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Addresses */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Addresses'];
+        };
+      };
+    };
+  };
+  allowAddress: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          address: string;
+          inside?: boolean;
+          stand_in?: boolean;
+          credentials?: string | null;
+        };
+      };
+    };
+    responses: {
+      /** @description Addresses */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Addresses'];
+        };
+      };
+      422: components['responses']['Problem'];
+    };
+  };
+  forbidAddress: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Addresses */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Addresses'];
+        };
+      };
+      404: components['responses']['Problem'];
+    };
+  };
+  seeNotices: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          notice?: number | null;
+        };
+      };
+    };
+    responses: {
+      /** @description Those that are left */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            notices: components['schemas']['Notice'][];
+          };
+        };
+      };
+    };
+  };
+  standInPost: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        call: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Taken */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+      404: components['responses']['Problem'];
+    };
+  };
+  startByHand: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          rule: string;
+          tickets: string[];
+          inputs?: components['schemas']['Values'];
+        };
+      };
+    };
+    responses: {
+      /** @description What became of each */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            fates: components['schemas']['Fate'][];
+          };
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  fitRule: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          key: string;
+          tree?: components['schemas']['Tree'];
+        };
+      };
+    };
+    responses: {
+      /** @description How many, and the first of them */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            /** @description Look-ups that have to read every record of their type */
+            scans: string[];
+            count: number;
+            looked: number;
+            /** @description Whether all were looked at */
+            whole: boolean;
+            /** @description Whether every record of the type has to be read for it */
+            reads_all: boolean;
+            records: {
+              id: string;
+              name: string;
+              type: string;
+            }[];
+            ms: number;
+          };
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  tryRule: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          key: string;
+          tree?: components['schemas']['Tree'];
+          record: string;
+          changed?: string | null;
+        };
+      };
+    };
+    responses: {
+      /** @description What came of it */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            record: string;
+            status: string | null;
+            trace: components['schemas']['Trace'];
+            look: null | components['schemas']['RuleTrace'];
+            others: {
+              record: string;
+              type: string;
+              created: boolean;
+              changes: components['schemas']['FieldChange'][];
+            }[];
+            refused: components['schemas']['Refusal'][];
+            problems: components['schemas']['RuleProblem'][];
+            names: components['schemas']['Names'];
+          };
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
   getRun: {
     parameters: {
       query?: never;
@@ -1997,6 +4275,213 @@ export interface operations {
         };
       };
       404: components['responses']['Problem'];
+    };
+  };
+  getAsk: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Forms and tickets */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Ask'];
+        };
+      };
+    };
+  };
+  ask: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          type: string;
+          values: components['schemas']['Values'];
+        };
+      };
+    };
+    responses: {
+      /** @description Sent */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            ticket: components['schemas']['TicketRecord'];
+          };
+        };
+      };
+      422: components['responses']['Problem'];
+    };
+  };
+  askDryRun: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          type: string;
+          values: components['schemas']['Values'];
+        };
+      };
+    };
+    responses: {
+      /** @description What stands in the way */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            refused: components['schemas']['Refusal'][];
+            guards: {
+              field: string;
+              /** @enum {string} */
+              effect: 'read_only' | 'required' | 'hidden' | 'choices';
+              reason: string | null;
+            }[];
+          };
+        };
+      };
+      422: components['responses']['Problem'];
+    };
+  };
+  askChoices: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          type: string;
+          values: components['schemas']['ValueMap'];
+          field: string;
+          q?: string | null;
+        };
+      };
+    };
+    responses: {
+      /** @description Options of a choice */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            options: string[] | null;
+            records: components['schemas']['Named'][] | null;
+          };
+        };
+      };
+      422: components['responses']['Problem'];
+    };
+  };
+  getOwnTicket: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: components['parameters']['Id'];
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description One of one's own tickets */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['OwnTicket'];
+        };
+      };
+      404: components['responses']['Problem'];
+    };
+  };
+  changeOwnTicket: {
+    parameters: {
+      query?: never;
+      header: {
+        /** @description The version read, in quotes. */
+        'If-Match': components['parameters']['IfMatch'];
+      };
+      path: {
+        id: components['parameters']['Id'];
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          values: components['schemas']['Values'];
+        };
+      };
+    };
+    responses: {
+      /** @description Saved */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['OwnTicket'];
+        };
+      };
+      404: components['responses']['Problem'];
+      412: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+      428: components['responses']['Problem'];
+    };
+  };
+  addOwnNote: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: components['parameters']['Id'];
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          text: string;
+        };
+      };
+    };
+    responses: {
+      /** @description Kept */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Note'];
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
     };
   };
 }

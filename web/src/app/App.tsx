@@ -2,15 +2,21 @@ import { lazy, Suspense } from 'react';
 import { createBrowserRouter, Navigate, Outlet, RouterProvider, useRouteError } from 'react-router';
 import { Rulebook } from '../screens/Rulebook';
 import { Frame } from './Frame';
-import { SessionGate, useMay, usePerson, useSignOut } from './session';
+import { RequesterFrame } from './RequesterFrame';
+import { SessionGate, useMay } from './session';
 import { WorkshopProvider } from './workshop';
 
 const RuleSheet = lazy(() => import('../screens/RuleSheet').then((m) => ({ default: m.RuleSheet })));
 const Guards = lazy(() => import('../screens/Guards'));
 const Mirrors = lazy(() => import('../screens/Mirrors'));
-const Registers = lazy(() => import('../screens/Registers'));
-const Tickets = lazy(() => import('../screens/Tickets'));
-const Fields = lazy(() => import('../screens/Fields'));
+const Registers = lazy(() => import('../screens/registers/Registers'));
+const Tickets = lazy(() => import('../screens/tickets/Tickets'));
+const Ask = lazy(() => import('../screens/ask/Ask'));
+const Runs = lazy(() => import('../screens/Runs'));
+const Inbox = lazy(() => import('../screens/Inbox'));
+const Reports = lazy(() => import('../screens/Reports'));
+const Imports = lazy(() => import('../screens/registers/Imports'));
+const Fields = lazy(() => import('../screens/fields/Fields'));
 const Tables = lazy(() => import('../screens/Tables'));
 const TableSheet = lazy(() => import('../screens/TableSheet'));
 const Samples = lazy(() => import('../screens/Samples'));
@@ -20,20 +26,7 @@ const Editions = lazy(() => import('../screens/Editions'));
 function Desk() {
   const builds = useMay('builder');
   const works = useMay('agent');
-  const person = usePerson();
-  const signOut = useSignOut();
-  if (!works)
-    return (
-      <main className="p-10">
-        <h1>There is nothing here for you yet, {person.name}.</h1>
-        <p className="mt-2">
-          Requesters have no form to ask with in this version. An administrator can give you another role.
-        </p>
-        <button type="button" className="btn mt-4" onClick={signOut}>
-          Sign out
-        </button>
-      </main>
-    );
+  if (!works) return <RequesterFrame />;
   const screen = (
     <Frame>
       <Suspense fallback={null}>
@@ -95,6 +88,10 @@ const router = createBrowserRouter([
           { path: '/mirrors', element: <Mirrors /> },
           { path: '/mirrors/:key', element: <Mirrors /> },
           { path: '/fields', element: <Fields /> },
+          { path: '/fields/:type', element: <Fields /> },
+          { path: '/fields/:type/:field', element: <Fields /> },
+          { path: '/imports', element: <Imports /> },
+          { path: '/imports/:number', element: <Imports /> },
           { path: '/tables', element: <Tables /> },
           { path: '/tables/:key', element: <TableSheet /> },
           { path: '/samples', element: <Samples /> },
@@ -107,6 +104,12 @@ const router = createBrowserRouter([
       { path: '/registers', element: <Registers /> },
       { path: '/registers/:type', element: <Registers /> },
       { path: '/registers/:type/:id', element: <Registers /> },
+      { path: '/runs', element: <Runs /> },
+      { path: '/inbox', element: <Inbox /> },
+      { path: '/reports', element: <Reports /> },
+      { path: '/reports/:type', element: <Reports /> },
+      { path: '/ask', element: <Ask /> },
+      { path: '/ask/:id', element: <Ask /> },
       { path: '/tickets', element: <Tickets /> },
       { path: '/tickets/:id', element: <Tickets /> },
       { path: '*', element: <Navigate to="/" replace /> },

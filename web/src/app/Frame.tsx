@@ -1,10 +1,13 @@
+import { useQueryClient } from '@tanstack/react-query';
 import { DropdownMenu } from 'radix-ui';
 import { type ReactNode, useState } from 'react';
 import { Link, NavLink, useNavigate } from 'react-router';
+import { api } from '../api/client';
 import { fieldsOf, type TypeTree } from '../api/trees';
 import { Mark } from '../parts/Mark';
 import { useDesk } from './desk';
 import { useKeys } from './keys';
+import { useLive } from './live';
 import { Palette } from './Palette';
 import { PublishDialog } from './PublishDialog';
 import { SampleBar } from './SampleBar';
@@ -44,6 +47,10 @@ function Rail() {
       )}
       {heading('Desk')}
       {entry('/tickets', 'Tickets', desk?.desk.tickets)}
+      {entry('/inbox', 'Inbox')}
+      {entry('/runs', 'Runs')}
+      {entry('/reports', 'Reports')}
+      {entry('/ask', 'Ask')}
       {!shop && entry('/registers', 'Registers')}
     </nav>
   );
@@ -72,6 +79,78 @@ function ReplayLight() {
         </>
       )}
     </Link>
+  );
+}
+
+/** Watched tickets on which others did something. */
+function NewsList() {
+  const { news, notices } = useLive(true);
+  const desk = useDesk();
+  const client = useQueryClient();
+  const seen = async (notice: number | null) => {
+    await api.seeNotices(notice);
+    await client.invalidateQueries({ queryKey: ['changes'] });
+  };
+  if (news.length + notices.length === 0) return null;
+  const count = (n: number, one: string, many: string) => (n === 0 ? [] : [`${n} ${n === 1 ? one : many}`]);
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="link mr-4" data-test="news">
+        News {news.length + notices.length}
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content className="menu max-h-[70vh] w-[380px] overflow-auto" align="end" sideOffset={4}>
+          {notices.map((notice) => (
+            <DropdownMenu.Item
+              key={`notice ${notice.notice}`}
+              className="menu-item"
+              data-test="notice"
+              onSelect={() => void seen(notice.notice)}
+              asChild
+            >
+              <Link
+                to={
+                  notice.problem && notice.rule
+                    ? `/runs?rule=${notice.rule}&only=problems`
+                    : notice.record
+                      ? `/tickets/${notice.record}`
+                      : '/runs'
+                }
+              >
+                <span className="min-w-0">
+                  <span className={`line-clamp-2 ${notice.problem ? 'text-red' : ''}`}>
+                    {notice.problem ? '✕ ' : '◆ '}
+                    {notice.text}
+                  </span>
+                  <span className="soft block truncate text-[12.5px]">
+                    {notice.record && <span className="mono">{notice.record} </span>}
+                    {notice.rule && desk?.rule(notice.rule)}
+                    {notice.times > 1 && `, ${notice.times} times`}
+                  </span>
+                </span>
+              </Link>
+            </DropdownMenu.Item>
+          ))}
+          {notices.length > 1 && (
+            <DropdownMenu.Item className="menu-item soft" onSelect={() => void seen(null)}>
+              All of these have been read
+            </DropdownMenu.Item>
+          )}
+          {news.map((item) => (
+            <DropdownMenu.Item key={item.id} className="menu-item" asChild>
+              <Link to={`/tickets/${item.id}`}>
+                <span className="truncate">
+                  <span className="mono soft">{item.id}</span> {item.name}
+                </span>
+                <span className="soft whitespace-nowrap">
+                  {[...count(item.changes, 'change', 'changes'), ...count(item.notes, 'note', 'notes')].join(', ')}
+                </span>
+              </Link>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   );
 }
 
@@ -105,6 +184,7 @@ function Strip({ onPalette, onPublish, onKeys }: { onPalette: () => void; onPubl
       )}
       <ReplayLight />
       <span className="flex-1" />
+      <NewsList />
       <button
         type="button"
         className="field mr-3 flex w-[218px] items-center justify-between text-soft"
@@ -171,6 +251,10 @@ const PLACES: Record<string, string> = {
   s: '/samples',
   e: '/editions',
   t: '/tickets',
+  n: '/inbox',
+  l: '/runs',
+  p: '/reports',
+  a: '/ask',
 };
 
 export function Frame({ children }: { children: ReactNode }) {
@@ -207,7 +291,8 @@ export function Frame({ children }: { children: ReactNode }) {
     r: letter('r', () => shop?.replayAll()),
     t: letter('t', () => shop && setTrace((open) => !open)),
   };
-  if (going) for (const key of ['f', 'b', 's', 'e']) bindings[key] = letter(key, () => {});
+  if (going)
+    for (const key of ['f', 'b', 'i', 'd', 'm', 's', 'e', 'n', 'l', 'p', 'a']) bindings[key] = letter(key, () => {});
   useKeys(bindings);
   return (
     <div className="frame">

@@ -57,6 +57,7 @@ export function Palette({ open, onOpen, onPublish }: Props) {
               {shop?.tables.map(({ tree }) => item(tree.title, 'table', () => navigate(`/tables/${tree.key}`)))}
               {shop &&
                 [
+                  ['Imports', '/imports'],
                   ['Rulebook', '/rulebook'],
                   ['Guards', '/guards'],
                   ['Mirrors', '/mirrors'],
@@ -68,6 +69,8 @@ export function Palette({ open, onOpen, onPublish }: Props) {
                 ].map(([label, to]) => item(label ?? '', 'screen', () => navigate(to ?? '/')))}
               {item('Registers', 'screen', () => navigate('/registers'))}
               {item('Tickets', 'screen', () => navigate('/tickets'))}
+              {item('Inbox: messages and calls', 'screen', () => navigate('/inbox'))}
+              {item('Runs: what rules did', 'screen', () => navigate('/runs'))}
               {shop && publishes && shop.draft.changes.length > 0 && item('Publish the draft', 'do', onPublish)}
               {shop && item('Replay all samples', 'do', shop.replayAll)}
             </Command.List>

@@ -9,6 +9,8 @@ export interface DeskView {
   types: TypeTree[];
   lexicon: Lexicon;
   rule: (key: string | null) => string;
+  /** What a field is always kept equal to, in words; null when people may set it. */
+  mirrored: (type: string, field: string) => string | null;
 }
 
 /** The edition in force, as the desk works with it. */
@@ -22,6 +24,10 @@ export function useDesk(): DeskView | undefined {
       desk,
       types,
       lexicon: new Lexicon(types, desk.people, desk.teams, {}, desk.timezone),
+      mirrored: (type: string, field: string) => {
+        const mirror = desk.mirrors.find((m) => m.field === field && [m.on].flat().includes(type));
+        return mirror ? `Kept equal to ${mirror.from}.` : null;
+      },
       rule: (key: string | null) => (key === null ? '' : (rules.get(key) ?? key)),
     };
   }, [desk]);

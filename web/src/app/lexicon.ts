@@ -78,6 +78,10 @@ export class Lexicon {
     return this.field(type, key)?.label ?? key;
   }
 
+  team(key: string): string {
+    return this.teams.get(key)?.name ?? key;
+  }
+
   person(key: string | null | undefined): string {
     return key ? (this.people.get(key)?.name ?? key) : 'the desk';
   }

@@ -5,6 +5,8 @@ import { useWorkshop } from './workshop';
 export interface EditedPart<T> {
   /** The tree as it stands on the screen, saved or not. */
   tree: T;
+  /** The tree with what is being typed and is not kept yet. */
+  shown: T;
   part: Part;
   status: 'saved' | 'saving' | 'not saved';
   /** Why it could not be saved or replayed, and where. */
@@ -122,6 +124,7 @@ export function usePart<T extends object>(kind: Kind, key: string): EditedPart<T
   }
   return {
     tree,
+    shown: typed ?? tree,
     part,
     status,
     problem: shown,

@@ -57,6 +57,8 @@ interface Workshop {
   step: number;
   setStep: (step: number) => void;
   traced: TracedStep | undefined;
+  /** Every step of the sample in hand, as traced. */
+  tracedSteps: TracedStep[];
   /** What a rule did in the step in hand: its last look. */
   lookOf: (rule: string) => RuleTrace | undefined;
   tryOut: (tried: Tried | null) => void;
@@ -87,6 +89,7 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
   const [step, setStep] = useState(0);
   const draft = draftQuery.data;
   const last = useRef<Replay | undefined>(undefined);
+  const lastHand = useRef<Replay | undefined>(undefined);
 
   const samples = useMemo(() => {
     const found: Omit<NumberedSample, 'result'>[] = [];
@@ -110,13 +113,20 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
   );
   const hand = handKey ?? samples[0]?.part.key ?? null;
   const settled = useDebounced(tried, 60);
-  const replayQuery = useQuery({
-    queryKey: ['replay', stamp, settled, hand],
+  const lasting = { placeholderData: keepPreviousData, staleTime: Number.POSITIVE_INFINITY, gcTime: 30_000 };
+  // the sample in hand first, for the margin; all of them behind it
+  const handQuery = useQuery({
+    queryKey: ['in hand', stamp, settled, hand],
     queryFn: () => api.replay(settled, hand),
-    enabled: draft !== undefined,
-    placeholderData: keepPreviousData,
-    staleTime: Number.POSITIVE_INFINITY,
-    gcTime: 30_000,
+    enabled: draft !== undefined && hand !== null,
+    ...lasting,
+  });
+  const handIsThere = hand === null || (handQuery.isSuccess && !handQuery.isPlaceholderData);
+  const replayQuery = useQuery({
+    queryKey: ['replay', stamp, settled],
+    queryFn: () => api.replay(settled),
+    enabled: draft !== undefined && handIsThere,
+    ...lasting,
   });
 
   const takeInHand = useCallback((key: string) => {
@@ -184,8 +194,10 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
 
   // while what is being typed cannot be replayed, the last replay stays in sight
   if (replayQuery.data) last.current = replayQuery.data;
+  if (handQuery.data) lastHand.current = handQuery.data;
   const replay = last.current;
-  const results = new Map(replay?.samples.map((sample) => [sample.key, sample]));
+  const inHandNow = lastHand.current;
+  const results = new Map([...(replay?.samples ?? []), ...(inHandNow?.samples ?? [])].map((one) => [one.key, one]));
   const numbered = samples.map((sample) => ({ ...sample, result: results.get(sample.part.key) }));
   const inHand = numbered.find((sample) => sample.part.key === hand) ?? numbered[0];
   const given = Object.fromEntries(
@@ -196,7 +208,7 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
       }),
     ),
   );
-  const steps = replay?.traced && replay.traced.key === inHand?.part.key ? replay.traced.steps : [];
+  const steps = inHandNow?.traced && inHandNow.traced.key === inHand?.part.key ? inHandNow.traced.steps : [];
   const at = Math.min(step, Math.max(0, (inHand?.tree.steps.length ?? 1) - 1));
   const traced = steps[at];
   const value: Workshop = {
@@ -210,20 +222,28 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
     types: draft.types.map((part) => part.tree as unknown as TypeTree),
     samples: numbered,
     replay,
-    replaying: replayQuery.isFetching,
-    problem: replayQuery.isError ? Problem.of(replayQuery.error) : null,
+    replaying: handQuery.isFetching || replayQuery.isFetching,
+    problem: handQuery.isError
+      ? Problem.of(handQuery.error)
+      : replayQuery.isError
+        ? Problem.of(replayQuery.error)
+        : null,
     inHand,
     takeInHand,
     step: at,
     setStep,
     traced,
+    tracedSteps: steps,
     lookOf: (rule) =>
       traced?.trace?.passes
         .flatMap((pass) => pass.rules)
         .filter((look) => look.rule === rule)
         .at(-1),
     tryOut,
-    replayAll: () => replayQuery.refetch(),
+    replayAll: () => {
+      handQuery.refetch();
+      replayQuery.refetch();
+    },
     saved,
     gone,
     ordered,

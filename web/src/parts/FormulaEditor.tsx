@@ -61,6 +61,13 @@ function marks(text: string, mistake: string): Diagnostic[] {
   return [{ from: start, to: Math.max(start + 1, end), severity: 'error', message: detail }];
 }
 
+/** As an element: given as a text it would be told twice, and in a way that editors with proposals may not use. */
+function hint(words: string): HTMLElement {
+  const span = document.createElement('span');
+  span.textContent = words;
+  return span;
+}
+
 /** The text of a formula, with its colours, its mistake underlined and a word about the name under the pointer. */
 export function FormulaEditor(props: Props) {
   const host = useRef<HTMLSpanElement>(null);
@@ -96,7 +103,7 @@ export function FormulaEditor(props: Props) {
           language(dialect),
           bracketMatching(),
           EditorView.lineWrapping,
-          placeholder ? placeholderOf(placeholder) : [],
+          placeholder ? placeholderOf(() => hint(placeholder)) : [],
           tooltips({ parent: document.body, position: 'fixed' }),
           hoverTooltip(
             async (v, at) => {

@@ -1,6 +1,8 @@
 import type { ReactNode } from 'react';
 import type { RuleTrace, Trace } from '../api/client';
 import type { Lexicon } from '../app/lexicon';
+import { sayWhy } from '../app/sayWhy';
+import { isDone, sayAction } from '../screens/rule/sayAction';
 import { mark } from './marks';
 
 interface Props {
@@ -8,7 +10,17 @@ interface Props {
   lexicon: Lexicon;
   /** Names a rule; its key otherwise. */
   ruleTitle?: (key: string) => string;
+  /** The one rule that is of interest; all when left out. */
+  only?: string;
 }
+
+/** What happened to the record, in words. */
+export const KINDS: Record<string, string> = {
+  received: 'heard in a message',
+  answered: 'had a call come back',
+  at: 'was looked at by the clock',
+  by_hand: 'had a rule started by hand',
+};
 
 const list = <T,>(value: T[] | undefined): T[] => value ?? [];
 
@@ -27,20 +39,9 @@ function Reads({ reads, lexicon }: { reads: unknown; lexicon: Lexicon }) {
   );
 }
 
-function Why({ look, type, lexicon }: { look: RuleTrace; type: string; lexicon: Lexicon }) {
-  if (look.why.kind === 'created') return <>due because the record was created</>;
-  const field = lexicon.field(type, look.why.field ?? '');
-  return (
-    <>
-      due because {(field?.label ?? look.why.field ?? '').toLowerCase()} went from {lexicon.say(look.why.from, field)}{' '}
-      to <b>{lexicon.say(look.why.to, field)}</b>
-    </>
-  );
-}
-
 function Look({ look, type, lexicon, title }: { look: RuleTrace; type: string; lexicon: Lexicon; title: string }) {
   const m = mark(look.status);
-  const lines: ReactNode[] = [<Why key="why" look={look} type={type} lexicon={lexicon} />];
+  const lines: ReactNode[] = [<span key="why">due because {sayWhy(look.why, type, lexicon)}</span>];
   if (look.only_if)
     lines.push(
       <span key="only">
@@ -52,6 +53,17 @@ function Look({ look, type, lexicon, title }: { look: RuleTrace; type: string; l
     lines.push(
       <span key={`l ${found.name}`}>
         <span className="mono">{found.name}</span> is {lexicon.guess(found.value)}
+        {found.kind && found.kind !== 'value' && (
+          <span className="soft">
+            {' '}
+            from <span className="mono">{found.formula}</span>, {found.found} found
+            {(found.records ?? []).length > 0 &&
+              `: ${(found.records ?? [])
+                .slice(0, 8)
+                .map((id) => lexicon.guess(id))
+                .join(', ')}${found.found > 8 ? ' …' : ''}`}
+          </span>
+        )}
         <Reads reads={found.reads} lexicon={lexicon} />
       </span>,
     );
@@ -123,14 +135,16 @@ function Look({ look, type, lexicon, title }: { look: RuleTrace; type: string; l
 }
 
 /** The full account of one event. */
-export function TraceView({ trace, lexicon, ruleTitle }: Props) {
+export function TraceView({ trace, lexicon, ruleTitle, only }: Props) {
+  const isShown = (rule: string): boolean => only === undefined || rule === only;
   const type = trace.event.type;
   const title = ruleTitle ?? ((key: string) => key);
   const incoming = trace.changes.filter((change) => change.rule === null);
   return (
     <div data-test="trace">
       <p className="text-[13px]">
-        <b>{trace.event.record}</b> {trace.event.kind} by {lexicon.person(trace.event.by)}
+        <b>{trace.event.record}</b> {KINDS[trace.event.kind] ?? trace.event.kind}
+        {trace.event.kind === 'at' ? '' : ` by ${lexicon.person(trace.event.by)}`}
         {incoming.length > 0 && (
           <span className="soft">
             {' '}
@@ -144,14 +158,42 @@ export function TraceView({ trace, lexicon, ruleTitle }: Props) {
           </span>
         )}
       </p>
-      {trace.passes.map((pass) => (
-        <section key={pass.pass} className="mt-2">
-          <h2 className="border-b border-ink pb-0.5">Pass {pass.pass}</h2>
-          {pass.rules.map((look) => (
-            <Look key={look.rule} look={look} type={type} lexicon={lexicon} title={title(look.rule)} />
-          ))}
+      {trace.passes
+        .filter((pass) => pass.rules.some((look) => isShown(look.rule)))
+        .map((pass) => (
+          <section key={pass.pass} className="mt-2">
+            <h2 className="border-b border-ink pb-0.5">Pass {pass.pass}</h2>
+            {pass.rules
+              .filter((look) => isShown(look.rule))
+              .map((look) => (
+                <Look key={look.rule} look={look} type={type} lexicon={lexicon} title={title(look.rule)} />
+              ))}
+          </section>
+        ))}
+      {(trace.actions ?? []).some((action) => isShown(action.rule)) && (
+        <section className="mt-2" data-test="trace-actions">
+          <h2 className="border-b border-ink pb-0.5">Once it has settled</h2>
+          {(trace.actions ?? [])
+            .filter((action) => isShown(action.rule))
+            .map((action) => {
+              const { what, says } = sayAction(action, lexicon);
+              return (
+                <p key={`${action.rule} ${action.row} ${action.column}`} className="mt-1 text-[13px]">
+                  <span className="soft">{title(action.rule)}</span>{' '}
+                  {action.problem ? (
+                    <b className="text-red">✕ {says}</b>
+                  ) : isDone(action) ? (
+                    <>
+                      <b className="text-plum">{what}</b> {says}
+                    </>
+                  ) : (
+                    <span className="soft">{action.kind}: nothing to do</span>
+                  )}
+                </p>
+              );
+            })}
         </section>
-      ))}
+      )}
       {trace.passes.length === 0 && trace.refused.length === 0 && (
         <p className="soft mt-2">No rule starts on this. Settled.</p>
       )}

@@ -1,9 +1,14 @@
+import { Popover } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import type { FieldTree } from '../api/trees';
 import type { Lexicon } from '../app/lexicon';
+import { RecordPicker } from './RecordPicker';
 import { RichTextEditor } from './RichText';
 import { Several } from './Several';
 import { readDuration, sayDuration, toLocal } from './time';
+
+/** As many as the server lists at once: from there on they are looked for. */
+const MOST_LISTED = 50;
 
 interface Props {
   field: FieldTree;
@@ -11,6 +16,8 @@ interface Props {
   lexicon: Lexicon;
   /** Records that a reference can point to. */
   records?: { id: string; name: string }[];
+  /** Where more of them are looked for than fit in a list. */
+  find?: (words: string) => Promise<{ id: string; name: string }[]>;
   /** States that can be moved to; all when left out. */
   allowed?: string[];
   invalid?: boolean;
@@ -44,7 +51,18 @@ const shown = (value: unknown, field?: FieldTree): string =>
         : String(value);
 
 /** The editor that fits a field. */
-export function ValueEditor({ field, value, lexicon, records, allowed, invalid, label, autoFocus, onChange }: Props) {
+export function ValueEditor({
+  field,
+  value,
+  lexicon,
+  records,
+  find,
+  allowed,
+  invalid,
+  label,
+  autoFocus,
+  onChange,
+}: Props) {
   const [text, setText] = useState(shown(value, field));
   useEffect(() => setText(shown(value, field)), [value]);
   const common = { 'aria-label': label ?? field.label, 'aria-invalid': invalid ?? false, 'data-field': field.key };
@@ -136,6 +154,31 @@ export function ValueEditor({ field, value, lexicon, records, allowed, invalid, 
       );
     }
   }
+  if (field.type === 'reference' && (records ?? []).length >= MOST_LISTED)
+    return (
+      <Popover.Root defaultOpen={autoFocus ?? false}>
+        <Popover.Trigger className="pick w-full" {...common}>
+          {typeof value === 'string' ? lexicon.say(value, field) : <span className="soft">–</span>}
+        </Popover.Trigger>
+        <Popover.Portal>
+          <Popover.Content className="z-50 w-[320px] border border-ink bg-sheet p-1" align="start" sideOffset={2}>
+            <RecordPicker
+              type={field.to ?? ''}
+              {...(find ? { find } : {})}
+              chosen={typeof value === 'string' ? [value] : []}
+              names={lexicon.records}
+              label={common['aria-label']}
+              onChosen={([id]) => onChange(id ?? null)}
+            />
+            {typeof value === 'string' && (
+              <button type="button" className="link px-2 py-1" onClick={() => onChange(null)}>
+                Empty it
+              </button>
+            )}
+          </Popover.Content>
+        </Popover.Portal>
+      </Popover.Root>
+    );
   const list = choices();
   if (list) {
     return (
@@ -263,7 +306,7 @@ function TwoSteps({
 /** A percent as a bar with ticks at its band limits; the figure is always written. */
 export function PercentBar({ value, bands }: { value: number; bands?: number[] }) {
   return (
-    <span className="inline-flex items-center gap-2">
+    <span className="inline-flex items-center gap-2 whitespace-nowrap">
       <span className="relative inline-block h-2 w-[90px] border border-line bg-sheet">
         <span className="absolute inset-y-0 left-0 bg-teal" style={{ width: `${value}%` }} />
         {(bands ?? []).map((band) => (

@@ -14,7 +14,8 @@ export interface FunctionHelp {
 /** What a formula may name at some place. */
 export interface World {
   fields: FieldTree[];
-  lookUps: { name: string; value: string }[];
+  /** With a formula; or the type of the records that it holds. */
+  lookUps: { name: string; value: string; to?: string }[];
   tables: { key: string; title: string; inputs: string[] }[];
   functions: FunctionHelp[];
   lexicon: Lexicon;
@@ -57,7 +58,8 @@ export function resolve(path: string, world: World, depth = 0): FieldTree | unde
   const [first = '', ...rest] = path.split('.');
   let field = world.fields.find((f) => f.key === first);
   const lookUp = world.lookUps.find((l) => l.name === first);
-  if (!field && lookUp && depth < 5) field = resolve(lookUp.value.trim(), world, depth + 1);
+  if (!field && lookUp?.to) field = { key: lookUp.name, label: lookUp.name, type: 'reference', to: lookUp.to };
+  else if (!field && lookUp && depth < 5) field = resolve(lookUp.value.trim(), world, depth + 1);
   for (const part of rest) field = partsOf(field, world.lexicon).find((f) => f.key === part);
   return field;
 }

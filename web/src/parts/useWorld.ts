@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useCallback, useRef } from 'react';
 import { api, type Probe } from '../api/client';
-import { fieldsOf, type RuleTree, type TableTree, typesOf } from '../api/trees';
+import { fieldsOf, lookUpKind, type RuleTree, type TableTree, typesOf } from '../api/trees';
 import { useWorkshop } from '../app/workshop';
 import type { World } from './complete';
 import { sayProbe } from './sayProbe';
@@ -57,7 +57,11 @@ export function useWorld(rule: Standing | null, table: TableTree | null = null):
     tell,
     ...(key === null ? {} : { probe: { key: asked, ask } }),
     fields: rule ? fieldsOf(lexicon.type(typesOf(rule)[0] ?? '')) : inputs,
-    lookUps: (rule?.look_ups ?? []).map((l) => ({ name: l.name, value: String(l.value) })),
+    lookUps: (rule?.look_ups ?? []).map((l) => {
+      const kind = lookUpKind(l);
+      const to = kind === 'first' || kind === 'all' ? l[kind] : undefined;
+      return { name: l.name, value: String(l.value ?? ''), ...(to ? { to } : {}) };
+    }),
     tables: rule
       ? tables.map(({ tree }) => ({ key: tree.key, title: tree.title, inputs: tree.inputs.map((i) => i.key) }))
       : [],

@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { api, Problem } from '../api/client';
 import { type MirrorTree, settable, typesOf } from '../api/trees';
+import { useDesk } from '../app/desk';
 import { useKeys } from '../app/keys';
 import { type EditedPart, usePart } from '../app/usePart';
 import { useWorkshop } from '../app/workshop';
@@ -9,6 +10,7 @@ import { Conflict } from '../parts/Conflict';
 import { sayPath } from '../parts/condition/PathPicker';
 import { FormulaInput } from '../parts/FormulaInput';
 import { FormulaText } from '../parts/FormulaText';
+import { OutOfLine } from '../parts/OutOfLine';
 import { ProblemNote } from '../parts/ProblemNote';
 import { RemovePart } from '../parts/RemovePart';
 import { useWorld } from '../parts/useWorld';
@@ -177,6 +179,7 @@ function MirrorSheet({ mirror }: { mirror: string }) {
 /** Fields kept equal to others, on the same record or over a reference. */
 export default function Mirrors() {
   const { mirrors, lexicon } = useWorkshop();
+  const desk = useDesk();
   const { key = mirrors[0]?.tree.key } = useParams();
   const [adding, setAdding] = useState(false);
   return (
@@ -214,6 +217,11 @@ export default function Mirrors() {
         </div>
         {key !== undefined ? <MirrorSheet key={key} mirror={key} /> : <div className="border-l border-ink bg-sheet" />}
       </div>
+      {desk && (
+        <div className="max-h-[45%] overflow-auto">
+          <OutOfLine view={desk} />
+        </div>
+      )}
     </main>
   );
 }

@@ -1,23 +1,20 @@
-import { DropdownMenu, Popover } from 'radix-ui';
-import { type ReactNode, useState } from 'react';
+import { useState } from 'react';
 import { Link, useParams } from 'react-router';
-import type { RuleTrace } from '../api/client';
+import type { ActionTrace, RuleTrace } from '../api/client';
 import {
   type Cell,
   type ChangeTree,
+  changedType,
   changeField,
   changeKind,
-  type FieldTree,
   fieldsWritten,
-  type LookUpTree,
   type RuleTree,
-  type StartTree,
   settable,
   typesOf,
 } from '../api/trees';
 import { useKeys } from '../app/keys';
 import type { Lexicon } from '../app/lexicon';
-import { sayTest, sentence } from '../app/sentence';
+import { namingHint, sentence } from '../app/sentence';
 import { type EditedPart, usePart } from '../app/usePart';
 import { useWorkshop } from '../app/workshop';
 import { Conflict } from '../parts/Conflict';
@@ -25,177 +22,32 @@ import { ConditionEditor } from '../parts/condition/ConditionEditor';
 import { FormulaInput } from '../parts/FormulaInput';
 import { Grid, type GridColumn } from '../parts/Grid';
 import { InPlaceText } from '../parts/InPlaceText';
-import { mark } from '../parts/marks';
 import { ProblemNote } from '../parts/ProblemNote';
 import { RemovePart } from '../parts/RemovePart';
 import { useFieldSuggestions } from '../parts/useFieldSuggestions';
 import { useMentions } from '../parts/useMentions';
 import { useWorld } from '../parts/useWorld';
+import { AddChange, ChangeHead, composes, Settings, suggestedField, WHEN } from './rule/changes';
+import { FitsNow, TryOnRecord, useFit } from './rule/FitsNow';
+import { BusinessQuestions, CopyRule } from './rule/Head';
+import { fieldEntries, Line, PickMenu } from './rule/Line';
+import { LookUps } from './rule/LookUps';
+import { Starts } from './rule/Starts';
+import { isDone, sayAction } from './rule/sayAction';
 import { SampleOutcome } from './SampleOutcome';
-
-const WHEN: Record<string, string> = {
-  always: 'always',
-  empty: 'only when empty',
-  higher: 'keeps the higher',
-  lower: 'keeps the lower',
-};
-
-function Line({ title, children, margin }: { title: string; children: ReactNode; margin?: ReactNode }) {
-  return (
-    <div className="grid grid-cols-[minmax(0,1fr)_286px]">
-      <div className="flex min-h-[44px] items-start gap-4 border-b border-faint py-2.5 pr-3 pl-4">
-        <h2 className="w-[60px] shrink-0 pt-1">{title}</h2>
-        <div className="flex min-w-0 flex-1 flex-wrap items-center gap-x-2.5 gap-y-1.5">{children}</div>
-      </div>
-      <div
-        className="border-b border-l border-b-line border-l-ink bg-paper px-3.5 py-2.5 text-[13px]"
-        data-test={`margin-${title}`}
-      >
-        {margin}
-      </div>
-    </div>
-  );
-}
-
-function StartChip({
-  start,
-  rule,
-  lexicon,
-  onChange,
-  onRemove,
-}: {
-  start: StartTree;
-  rule: RuleTree;
-  lexicon: Lexicon;
-  onChange: (start: StartTree) => void;
-  onRemove: () => void;
-}) {
-  const single = start !== 'created' && start.changed.length === 1;
-  const field = start === 'created' ? '' : (start.changed[0] ?? '');
-  return (
-    <Popover.Root>
-      <Popover.Trigger className="chip">
-        {start === 'created' ? (
-          'created'
-        ) : (
-          <span>
-            change of{' '}
-            {start.changed.map((key, i) => (
-              <span key={key}>
-                {i > 0 && ' or '}
-                <b>{lexicon.label(typesOf(rule), key)}</b>
-              </span>
-            ))}
-            {start.from !== undefined && ` from ${sayTest(start.from, rule, field, lexicon)}`}
-            {start.to !== undefined && ` to ${sayTest(start.to, rule, field, lexicon)}`}
-          </span>
-        )}
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content className="menu w-[300px] p-3!" align="start" sideOffset={4}>
-          {single && (
-            <>
-              {(['from', 'to'] as const).map((end) => (
-                <label key={end} className="mb-2 flex items-center gap-2">
-                  <span className="w-12">{end}</span>
-                  <FormulaInput
-                    value={start[end] === undefined ? '' : String(start[end])}
-                    placeholder="anything"
-                    dialect="unaryTests"
-                    label={`${end} what`}
-                    onKeep={(text) => {
-                      const { [end]: _, ...rest } = start;
-                      onChange(text === '' ? rest : { ...rest, [end]: text });
-                    }}
-                  />
-                </label>
-              ))}
-              <p className="soft mb-2 text-[12.5px]">
-                Tests, such as <span className="mono">"closed"</span> or <span className="mono">&gt; 4</span>.
-              </p>
-            </>
-          )}
-          <button type="button" className="btn" onClick={onRemove}>
-            Remove this start
-          </button>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
-  );
-}
-
-function FieldMenu({
-  label,
-  fields,
-  onPick,
-  extra,
-}: {
-  label: ReactNode;
-  fields: FieldTree[];
-  onPick: (key: string) => void;
-  extra?: { label: string; act: () => void }[];
-}) {
-  return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="link">{label}</DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content className="menu" align="start" sideOffset={4}>
-          {extra?.map((item) => (
-            <DropdownMenu.Item key={item.label} className="menu-item" onSelect={item.act}>
-              {item.label}
-            </DropdownMenu.Item>
-          ))}
-          {fields.map((field) => (
-            <DropdownMenu.Item key={field.key} className="menu-item" onSelect={() => onPick(field.key)}>
-              <span>{field.label}</span>
-              <span className="soft mono">{field.key}</span>
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
-  );
-}
-
-function StartsMargin({
-  look,
-  created,
-  lexicon,
-  type,
-}: {
-  look: RuleTrace | undefined;
-  created: string;
-  lexicon: Lexicon;
-  type: string;
-}) {
-  if (!look) return <span className="soft">· not due in this step</span>;
-  const m = mark(look.status);
-  const field = lexicon.field(type, look.why.field ?? '');
-  return (
-    <span className="flex justify-between gap-2">
-      <span>
-        due:{' '}
-        {look.why.kind === 'created'
-          ? created
-          : `${(field?.label ?? '').toLowerCase()} ${lexicon.say(look.why.from, field)} → ${lexicon.say(look.why.to, field)}`}
-      </span>
-      <span title={m.words} className={m.tone}>
-        {m.sign}
-      </span>
-    </span>
-  );
-}
 
 function RowMargin({
   look,
   row,
   type,
   lexicon,
+  actions,
 }: {
   look: RuleTrace | undefined;
   row: number;
   type: string;
   lexicon: Lexicon;
+  actions: ActionTrace[];
 }) {
   const seen = look?.rows?.find((r) => r.row === row);
   if (!look || !seen) return <span className="soft">{look ? 'not read' : ''}</span>;
@@ -233,7 +85,15 @@ function RowMargin({
             </span>
           );
         })}
-        {changes.length === 0 && <span className="soft">fits, nothing to change</span>}
+        {actions.map((action) => {
+          const { what, says } = sayAction(action, lexicon);
+          return (
+            <span key={action.column} className={action.problem ? 'mr-2 text-red' : 'now mr-2'} title={says}>
+              {what}
+            </span>
+          );
+        })}
+        {changes.length + actions.length === 0 && <span className="soft">fits, nothing to change</span>}
       </span>
       <span className="text-teal">✓</span>
     </span>
@@ -242,7 +102,7 @@ function RowMargin({
 
 function AlsoTouch({ rule }: { rule: RuleTree }) {
   const { rules, lexicon } = useWorkshop();
-  const mentions = useMentions();
+  const mentions = useMentions() ?? [];
   const at = rules.findIndex((r) => r.tree.key === rule.key);
   const others = rules.map((r, i) => ({ tree: r.tree, i })).filter((r) => r.i !== at);
   const link = (tree: RuleTree, i: number) => (
@@ -293,106 +153,6 @@ function AlsoTouch({ rule }: { rule: RuleTree }) {
   );
 }
 
-function LookUps({
-  edited,
-  look,
-  lexicon,
-}: {
-  edited: EditedPart<RuleTree>;
-  look: RuleTrace | undefined;
-  lexicon: Lexicon;
-}) {
-  const { tree, edit, typing, errors } = edited;
-  const world = useWorld(tree);
-  const list = tree.look_ups ?? [];
-  const put = (i: number, lookUp: LookUpTree | null): RuleTree => ({
-    ...tree,
-    look_ups: list.flatMap((old, j) => (j === i ? (lookUp ? [lookUp] : []) : [old])),
-  });
-  return (
-    <Line
-      title="Looks up"
-      margin={list.map((l) => {
-        const found = look?.look_ups.find((f) => f.name === l.name);
-        return (
-          <div key={l.name} className="leading-[30px]">
-            <span className="mono">{l.name}</span>{' '}
-            {found ? (
-              <>
-                {lexicon.guess(found.value)}{' '}
-                {typeof found.value === 'string' && lexicon.guess(found.value) !== found.value && (
-                  <span className="mono soft">{found.value}</span>
-                )}
-              </>
-            ) : (
-              <span className="soft">not read</span>
-            )}
-          </div>
-        );
-      })}
-    >
-      {list.map((l, i) => (
-        <div key={i} className="flex w-full items-center gap-2">
-          <InPlaceText
-            value={l.name}
-            label="Name of the look-up"
-            className="mono w-[110px] font-semibold"
-            onKeep={(name) => edit(put(i, { ...l, name }))}
-          />
-          <span className="soft">is</span>
-          <FormulaInput
-            value={String(l.value)}
-            label={`Value of ${l.name}`}
-            mistake={errors.get(`/look_ups/${i}/value`)}
-            world={world}
-            onTyping={(text) => typing(text === null ? null : put(i, { ...l, value: text }))}
-            onKeep={(text) => edit(put(i, { ...l, value: text }))}
-          />
-          <span className="soft">none found:</span>
-          <select
-            className="field"
-            aria-label={`When ${l.name} finds nothing`}
-            value={l.none === undefined || l.none === null ? 'null' : typeof l.none === 'string' ? l.none : 'use'}
-            onChange={(e) => {
-              const { none: _, ...rest } = l;
-              const none = e.target.value === 'use' ? { use: 'null' } : e.target.value;
-              edit(put(i, e.target.value === 'null' ? rest : { ...rest, none }));
-            }}
-          >
-            <option value="null">leave empty</option>
-            <option value="skip_rule">skip the rule</option>
-            <option value="problem">report a problem</option>
-            <option value="use">use instead …</option>
-          </select>
-          {typeof l.none === 'object' && l.none !== null && (
-            <FormulaInput
-              value={String(l.none.use)}
-              label={`Instead of ${l.name}`}
-              mistake={errors.get(`/look_ups/${i}/none/use`)}
-              world={world}
-              onKeep={(text) => edit(put(i, { ...l, none: { use: text } }))}
-            />
-          )}
-          <button type="button" className="soft" aria-label={`Remove ${l.name}`} onClick={() => edit(put(i, null))}>
-            ×
-          </button>
-        </div>
-      ))}
-      <button
-        type="button"
-        className="link"
-        onClick={() => {
-          let n = 1;
-          while (list.some((l) => l.name === `found${n}`)) n++;
-          edit({ ...tree, look_ups: [...list, { name: `found${n}`, value: 'null' }] });
-        }}
-      >
-        + look-up
-      </button>
-    </Line>
-  );
-}
-
 /** The rule with another condition; an empty one leaves it out. */
 function onlyIf({ only_if: _, ...rest }: RuleTree, text: string): RuleTree {
   return text === '' ? rest : { ...rest, only_if: text };
@@ -406,6 +166,8 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
   const types = typesOf(tree);
   const fields = settable(lexicon.type(types[0] ?? ''));
   const look = shop.lookOf(tree.key);
+  const fit = useFit(edited.shown);
+  const actions = (shop.traced?.trace?.actions ?? []).filter((a) => a.rule === tree.key && (isDone(a) || a.problem));
   const event = shop.traced?.trace?.event;
   const world = useWorld(tree);
   const suggest = useFieldSuggestions(tree);
@@ -478,30 +240,18 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
     ...tree.changes.map((change, i): GridColumn => {
       const kind = changeKind(change);
       const key = changeField(change);
-      const field = lexicon.field(types, key);
-      const { suggestions, say } = suggest(kind === 'clear' ? undefined : field, false);
+      const field = lexicon.field(changedType(change, tree), key);
+      const { suggestions, say } = suggest(suggestedField(change, tree, lexicon), false);
       const put = (next: ChangeTree) =>
         edit({ ...tree, changes: tree.changes.map((old, j) => (j === i ? next : old)) });
       const ordered = ['number', 'percent', 'choice', 'state', 'date', 'date_time', 'duration'].includes(
         field?.type ?? '',
       );
       return {
-        id: `then ${i} ${kind} ${key}`,
+        id: `then ${i} ${kind} ${key} ${change.of ?? ''}`,
         side: 'then',
-        composes:
-          kind === 'set' && ['text', 'long_text', 'rich_text'].includes(field?.type ?? '')
-            ? lexicon.type(types[0] ?? '')?.title
-            : undefined,
-        head: (
-          <>
-            <b className="block truncate">
-              {kind === 'add' ? 'add to' : kind} {field?.label ?? key}
-            </b>
-            <span className="soft mono">
-              {kind === 'set' ? WHEN[change.when ?? 'always'] : kind === 'add' ? 'keeps the rest' : 'yes or no'}
-            </span>
-          </>
-        ),
+        composes: composes(change, tree, lexicon) ? lexicon.type(types[0] ?? '')?.title : undefined,
+        head: <ChangeHead change={change} rule={tree} lexicon={lexicon} />,
         menu: [
           ...(kind === 'set'
             ? Object.entries(WHEN)
@@ -510,7 +260,10 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
                 )
                 .map(([when, words]) => ({
                   label: `Set ${words}`,
-                  act: () => put(when === 'always' ? { set: key } : { set: key, when }),
+                  act: () => {
+                    const { when: _, ...rest } = change;
+                    put(when === 'always' ? rest : { ...rest, when });
+                  },
                 }))
             : []),
           {
@@ -550,6 +303,7 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
     }),
   ];
   const at = shop.rules.findIndex((r) => r.tree.key === tree.key);
+  const hint = namingHint(tree, lexicon);
   const hits = (row: number) => look?.rows?.some((r) => r.row === row && r.fits) ?? false;
   const seen = (look?.checks ?? []).map((c) => lexicon.say(c.value, lexicon.field(event?.type ?? '', c.of)));
   return (
@@ -563,7 +317,25 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
             › {at + 1} of {shop.rules.length}
           </span>
           <span className="mono soft">{tree.key}</span>
-          {tree.owner && <span className="soft">owner {lexicon.person(tree.owner)}</span>}
+          <label className="soft">
+            owner{' '}
+            <select
+              className="bg-transparent"
+              aria-label="Owner of the rule"
+              value={tree.owner ?? ''}
+              onChange={(e) => {
+                const { owner: _, ...rest } = tree;
+                edit(e.target.value === '' ? rest : { ...rest, owner: e.target.value });
+              }}
+            >
+              <option value="">nobody</option>
+              {lexicon.allPeople().map((p) => (
+                <option key={p.key} value={p.key}>
+                  {p.name}
+                </option>
+              ))}
+            </select>
+          </label>
           <label className="soft flex items-center gap-1.5">
             <input
               type="checkbox"
@@ -582,6 +354,7 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
           <button type="button" className="soft" disabled={!edited.canRedo} onClick={edited.redo} aria-label="Redo">
             redo
           </button>
+          <CopyRule tree={tree} at={at} />
           <RemovePart kind="rules" part={edited.part} title={tree.title} what="rule" to="/rulebook">
             remove
           </RemovePart>
@@ -589,6 +362,11 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
         <h1 className="mt-1">
           <InPlaceText value={tree.title} label="Title of the rule" onKeep={(title) => edit({ ...tree, title })} />
         </h1>
+        {hint && (
+          <p className="text-[13px] text-ochre" data-test="naming-hint">
+            ⚠ {hint}
+          </p>
+        )}
         <p className="mt-1 max-w-[110ch] text-[15.5px] leading-6" data-test="sentence">
           {sentence(tree, lexicon).map((piece, i) => (
             <span
@@ -610,40 +388,14 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
         <ProblemNote problem={edited.note} />
       </div>
 
-      <Line
-        title="Starts on"
-        margin={
-          <StartsMargin
-            look={look}
-            created={`created by ${lexicon.person(event?.by)}`}
-            lexicon={lexicon}
-            type={event?.type ?? ''}
-          />
-        }
-      >
-        {tree.starts.map((start, i) => (
-          <span key={JSON.stringify(start)} className="flex items-center gap-2.5">
-            {i > 0 && <span className="soft">or</span>}
-            <StartChip
-              start={start}
-              rule={tree}
-              lexicon={lexicon}
-              onChange={(next) => edit({ ...tree, starts: tree.starts.map((old, j) => (j === i ? next : old)) })}
-              onRemove={() => edit({ ...tree, starts: tree.starts.filter((_, j) => j !== i) })}
-            />
-          </span>
-        ))}
-        <FieldMenu
-          label="+ start"
-          fields={fields}
-          extra={
-            tree.starts.includes('created')
-              ? []
-              : [{ label: 'it is created', act: () => edit({ ...tree, starts: ['created', ...tree.starts] }) }]
-          }
-          onPick={(key) => edit({ ...tree, starts: [...tree.starts, { changed: [key] }] })}
-        />
-      </Line>
+      <Starts
+        edited={edited}
+        look={look}
+        createdBy={`created by ${lexicon.person(event?.by)}`}
+        type={event?.type ?? ''}
+        lexicon={lexicon}
+        world={world}
+      />
       <Line
         title="Only if"
         margin={
@@ -678,7 +430,30 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
           onKeep={(text) => edit(onlyIf(tree, text))}
         />
       </Line>
-      <LookUps edited={edited} look={look} lexicon={lexicon} />
+      <LookUps edited={edited} look={look} lexicon={lexicon} world={world} scans={fit?.scans ?? []} />
+      <Settings
+        edited={edited}
+        lexicon={lexicon}
+        world={world}
+        margin={
+          actions.length === 0 ? (
+            <span className="soft">nothing done in this step</span>
+          ) : (
+            actions.map((action) => {
+              const { what, says } = sayAction(action, lexicon);
+              return (
+                <p
+                  key={`${action.row} ${action.column}`}
+                  className={`truncate leading-[26px] ${action.problem ? 'text-red' : ''}`}
+                  title={says}
+                >
+                  <span className="now">{what}</span> {says}
+                </p>
+              );
+            })
+          )
+        }
+      />
 
       <Grid
         columns={columns}
@@ -694,7 +469,15 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
             <b>This sample</b> <span className="soft">{look ? seen.join(' · ') : 'does not reach the grid'}</span>
           </span>
         }
-        margin={(row) => <RowMargin look={look} row={row} type={event?.type ?? ''} lexicon={lexicon} />}
+        margin={(row) => (
+          <RowMargin
+            look={look}
+            row={row}
+            type={event?.type ?? ''}
+            lexicon={lexicon}
+            actions={actions.filter((a) => a.row === row)}
+          />
+        )}
       />
       <div className="grid grid-cols-[minmax(0,1fr)_286px]">
         <div>
@@ -721,37 +504,35 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
                 onKeep={(text) => (text === '' ? setAdding(null) : addCheck(text))}
               />
             ) : (
-              <FieldMenu
+              <PickMenu
                 label="+ check"
-                fields={fields}
-                onPick={addCheck}
-                extra={[{ label: 'a formula …', act: () => setAdding('check') }]}
+                groups={[
+                  { entries: [{ label: 'a formula …', act: () => setAdding('check') }] },
+                  {
+                    title: 'what a look-up found',
+                    entries: (tree.look_ups ?? []).map((l) => ({ label: l.name, act: () => addCheck(l.name) })),
+                  },
+                  { title: 'a field', entries: fieldEntries(fields, addCheck) },
+                ]}
               />
             )}
-            <FieldMenu
-              label="+ change"
-              fields={fields}
-              onPick={(key) => {
-                const field = fields.find((f) => f.key === key);
-                addChange(
-                  ['tags', 'choices', 'people', 'references'].includes(field?.type ?? '')
-                    ? { add: key }
-                    : ['person', 'team'].includes(field?.type ?? '')
-                      ? { set: key, when: 'empty' }
-                      : { set: key },
-                );
+            <AddChange tree={tree} lexicon={lexicon} onAdd={addChange} />
+            <select
+              className="soft bg-transparent"
+              aria-label="Which rows act"
+              value={tree.decide ?? 'first'}
+              onChange={(e) => {
+                const { decide: _, ...rest } = tree;
+                edit(e.target.value === 'every' ? { ...rest, decide: 'every' } : rest);
               }}
-            />
-            <FieldMenu
-              label="+ clear"
-              fields={fields.filter((f) => f.key !== 'state' && !f.required)}
-              onPick={(key) => addChange({ clear: key })}
-            />
-            <span className="soft">
-              {tree.decide === 'every' ? 'every row that fits acts' : 'the first row that fits decides'}
-            </span>
+            >
+              <option value="first">the first row that fits decides</option>
+              <option value="every">every row that fits acts</option>
+            </select>
             <span className="soft ml-auto">paste a block from a spreadsheet with Ctrl V</span>
           </div>
+          <FitsNow fit={fit} lexicon={lexicon} />
+          <TryOnRecord tree={edited.shown} lexicon={lexicon} />
           <AlsoTouch rule={tree} />
           <section className="px-4 py-3">
             <h2 className="mb-1">Why it is there</h2>
@@ -764,11 +545,14 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
                 edit(purpose === '' ? (({ purpose: _, ...rest }) => rest)(tree) : { ...tree, purpose })
               }
             />
-            {(tree.questions ?? []).map((q) => (
-              <p key={q.ask} className="mt-1">
-                <span className="soft">{q.ask}</span> {q.answer}
-              </p>
-            ))}
+            <h2 className="mt-3 mb-1">Questions for the business</h2>
+            <BusinessQuestions
+              questions={tree.questions ?? []}
+              onQuestions={(questions) => {
+                const { questions: _, ...rest } = tree;
+                edit(questions.length > 0 ? { ...rest, questions } : rest);
+              }}
+            />
           </section>
         </div>
         <div className="min-h-[150px] border-l border-l-ink bg-paper px-3.5 py-3 text-[13px]">

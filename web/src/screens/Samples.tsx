@@ -2,7 +2,19 @@ import { DropdownMenu } from 'radix-ui';
 import { type ReactNode, useEffect, useRef, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { api, type Difference, Problem } from '../api/client';
-import { EXPECT_WORDS, type ExpectTree, fieldsOf, type SampleTree, type StepTree, type Values } from '../api/trees';
+import {
+  DONE_WORDS,
+  EXPECT_WORDS,
+  type ExpectTree,
+  type FieldTree,
+  fieldsOf,
+  type RuleTree,
+  type SampleTree,
+  type StepTree,
+  startKind,
+  typesOf,
+  type Values,
+} from '../api/trees';
 import { useKeys } from '../app/keys';
 import type { Lexicon } from '../app/lexicon';
 import { type EditedPart, usePart } from '../app/usePart';
@@ -14,7 +26,7 @@ import { RemovePart } from '../parts/RemovePart';
 import { TraceView } from '../parts/TraceView';
 import { ValueEditor } from '../parts/ValueEditor';
 import { Verdict } from '../parts/Verdict';
-import { accept } from './accept';
+import { accept, toExpect } from './accept';
 import { keyFrom } from './NewRuleDialog';
 
 interface Known {
@@ -34,6 +46,7 @@ function recordsOf(sample: SampleTree, lexicon: Lexicon, upTo: number): Known[] 
     for (const record of records) add(record.id, type, record);
   for (const step of sample.steps.slice(0, upTo + 1))
     if (step.create && step.as) add(step.as, step.create, step.with ?? {});
+    else if (step.receive?.opens && step.as) add(step.as, step.receive.opens, { title: step.receive.subject });
   return known;
 }
 
@@ -64,7 +77,10 @@ function ValueChips({
   records,
   onValues,
   plain,
+  fields: asked,
 }: {
+  /** What may be given; the fields of the type when left out. */
+  fields?: FieldTree[];
   type: string;
   values: Values;
   lexicon: Lexicon;
@@ -73,7 +89,7 @@ function ValueChips({
   plain?: boolean;
 }) {
   const [open, setOpen] = useState<string | null>(null);
-  const fields = fieldsOf(lexicon.type(type));
+  const fields = asked ?? fieldsOf(lexicon.type(type));
   const named = lexicon.with(Object.fromEntries(records.map((r) => [r.id, r.name])));
   return (
     <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
@@ -179,6 +195,126 @@ function Expected({
   );
 }
 
+const VERBS: Record<string, string> = {
+  create: 'creates',
+  delete: 'deletes',
+  change: 'changes',
+  by_hand: 'starts',
+};
+
+const DONE: Record<(typeof DONE_WORDS)[number], string> = {
+  messages: 'messages',
+  calls: 'calls',
+  created: 'records made',
+  notes: 'notes',
+  notices: 'people told',
+};
+
+const questionsOf = (rule: RuleTree | undefined): FieldTree[] =>
+  rule?.starts.flatMap((start) => (typeof start === 'string' ? [] : (start.by_hand?.ask ?? []))) ?? [];
+
+/** An expected message, call, record, note or notice in a line. */
+function sayDone(one: Values, lexicon: Lexicon): string {
+  const words: string[] = [];
+  if (Array.isArray(one.to) || typeof one.to === 'string') words.push(`to ${[one.to].flat().join(', ')}`);
+  if (Array.isArray(one.people)) words.push(one.people.map((p) => lexicon.person(String(p))).join(', '));
+  if (one.call !== undefined) words.push(String(one.call));
+  if (one.type !== undefined) words.push(lexicon.type(String(one.type))?.title ?? String(one.type));
+  if (one.subject !== undefined) words.push(`“${String(one.subject)}”`);
+  if (one.contains !== undefined) words.push(`“${String(one.contains)}”`);
+  if (one.for !== undefined) words.push(`for the ${String(one.for)}`);
+  for (const map of [one.with, one.body])
+    if (map !== undefined && map !== null)
+      words.push(
+        typeof map === 'object'
+          ? Object.entries(map as Values)
+              .filter(([, value]) => value !== null)
+              .slice(0, 6)
+              .map(([key, value]) => `${key} ${lexicon.guess(value)}`)
+              .join(', ')
+          : String(map),
+      );
+  return words.join(' · ');
+}
+
+function Received({
+  step,
+  type,
+  target,
+  lexicon,
+  onStep,
+}: {
+  step: StepTree;
+  type: string;
+  target: string;
+  lexicon: Lexicon;
+  onStep: (step: StepTree) => void;
+}) {
+  const message = step.receive ?? { from: '' };
+  const put = (more: Partial<NonNullable<StepTree['receive']>>) =>
+    onStep({ ...step, receive: { ...message, ...more } });
+  const isRich = message.html !== undefined;
+  return (
+    <span className="flex min-w-0 flex-1 flex-wrap items-center gap-x-2">
+      a message from
+      <InPlaceText value={message.from} label="From" className="w-[190px]" onKeep={(from) => put({ from })} />
+      {message.opens ? 'opens' : 'is about'} {(lexicon.type(type)?.title ?? type).toLowerCase()}{' '}
+      <span className="mono">{target}</span>
+      <InPlaceText
+        value={message.subject ?? ''}
+        label="Subject"
+        placeholder="no subject"
+        className="min-w-[160px] flex-1 font-semibold"
+        onKeep={(subject) => put({ subject })}
+      />
+      <InPlaceText
+        value={(isRich ? message.html : message.text) ?? ''}
+        label={isRich ? 'Markup of the message' : 'Text of the message'}
+        placeholder="no text"
+        className="w-full opacity-85"
+        onKeep={(text) => put(isRich ? { html: text } : { text })}
+      />
+    </span>
+  );
+}
+
+function Answered({ step, target, onStep }: { step: StepTree; target: string; onStep: (step: StepTree) => void }) {
+  const answer = step.answer ?? { call: '' };
+  const { status: _, body: __, ...bare } = answer;
+  return (
+    <span className="flex min-w-0 flex-1 flex-wrap items-center gap-x-2">
+      the call <b>{answer.call}</b> {target !== '' && <span className="mono">for {target}</span>} comes back with
+      <InPlaceText
+        value={answer.status === undefined ? '' : String(answer.status)}
+        label="Status"
+        placeholder="no answer"
+        className="w-[80px]"
+        onKeep={(text) =>
+          onStep({
+            ...step,
+            answer: /^\d{3}$/.test(text)
+              ? { ...answer, status: Number(text) }
+              : { ...bare, ...(answer.body === undefined ? {} : { body: answer.body }) },
+          })
+        }
+      />
+      <InPlaceText
+        value={answer.body === undefined ? '' : JSON.stringify(answer.body)}
+        label="Body, as JSON"
+        placeholder="no body"
+        className="mono min-w-[160px] flex-1"
+        onKeep={(text) => {
+          try {
+            onStep({ ...step, answer: text === '' ? bare : { ...answer, body: JSON.parse(text) as unknown } });
+          } catch {
+            onStep({ ...step, answer: { ...answer, body: text } });
+          }
+        }}
+      />
+    </span>
+  );
+}
+
 function StepBlock({
   edited,
   sample,
@@ -195,8 +331,12 @@ function StepBlock({
   const records = recordsOf(tree, shop.lexicon, index);
   const lexicon = shop.lexicon.with(Object.fromEntries(records.map((r) => [r.id, r.name])));
   const current = shop.inHand?.part.key === sample.part.key && shop.step === index;
-  const target = step.create ? (step.as ?? '') : (step.change ?? '');
-  const type = step.create ?? records.find((r) => r.id === step.change)?.type ?? '';
+  const target =
+    step.create || step.receive?.opens
+      ? (step.as ?? '')
+      : (step.change ?? step.delete ?? step.receive?.about ?? step.on ?? '');
+  const type = step.create ?? step.receive?.opens ?? records.find((r) => r.id === target)?.type ?? '';
+  const verb = Object.keys(VERBS).find((key) => step[key as keyof StepTree] !== undefined) ?? 'change';
   const put = (next: StepTree) => edit({ ...tree, steps: tree.steps.map((old, i) => (i === index ? next : old)) });
   const expect: ExpectTree = step.expect ?? {};
   const putExpect = (next: ExpectTree) => put({ ...step, expect: next });
@@ -208,9 +348,9 @@ function StepBlock({
   const number = (key: string) => shop.rules.findIndex((r) => r.tree.key === key) + 1;
   const title = (key: string) => `${number(key)} ${shop.rules.find((r) => r.tree.key === key)?.tree.title ?? key}`;
   const changedBy = (field: string) => result?.changes.filter((c) => c.field === field && c.rule !== null).at(-1)?.rule;
-  const values = (
-    shop.replay?.traced?.key === sample.part.key ? shop.replay.traced.steps[index]?.values[target] : undefined
-  ) as Values | undefined;
+  const values = (shop.inHand?.part.key === sample.part.key ? shop.tracedSteps[index]?.values[target] : undefined) as
+    | Values
+    | undefined;
   const unlooked = Object.entries(values ?? {}).filter(
     ([key]) =>
       fieldsOf(lexicon.type(type)).some((f) => f.key === key) &&
@@ -243,6 +383,10 @@ function StepBlock({
               onKeep={(clock) => put({ ...step, clock })}
             />
           </span>
+        ) : step.receive ? (
+          <Received step={step} type={type} target={target} lexicon={lexicon} onStep={put} />
+        ) : step.answer ? (
+          <Answered step={step} target={target} onStep={put} />
         ) : (
           <>
             <span className="whitespace-nowrap">
@@ -262,19 +406,44 @@ function StepBlock({
                   </option>
                 ))}
               </select>{' '}
-              {step.create ? 'creates' : 'changes'} {(lexicon.type(type)?.title ?? type).toLowerCase()}{' '}
-              <span className="mono">{target}</span>
+              {VERBS[verb]}{' '}
+              {step.by_hand && (
+                <>
+                  <select
+                    className="max-w-[220px] bg-transparent font-semibold [&>option]:bg-sheet [&>option]:text-ink"
+                    aria-label="Rule that is started"
+                    value={step.by_hand}
+                    onChange={(e) => put({ ...step, by_hand: e.target.value, with: {} })}
+                  >
+                    {shop.rules
+                      .filter((r) => r.tree.starts.some((s) => startKind(s) === 'by_hand'))
+                      .map((r) => (
+                        <option key={r.tree.key} value={r.tree.key}>
+                          {title(r.tree.key)}
+                        </option>
+                      ))}
+                  </select>{' '}
+                  on{' '}
+                </>
+              )}
+              {(lexicon.type(type)?.title ?? type).toLowerCase()} <span className="mono">{target}</span>
               {step.repeat && step.repeat > 1 && <b> {step.repeat} times</b>}
             </span>
-            <span className="ml-auto">
-              <ValueChips
-                type={type}
-                values={(Array.isArray(step.with) ? {} : step.with) ?? {}}
-                lexicon={lexicon}
-                records={records}
-                onValues={(next) => put({ ...step, with: next })}
-              />
-            </span>
+            {!step.delete && (
+              <span className="ml-auto">
+                <ValueChips
+                  type={type}
+                  {...(step.by_hand
+                    ? { fields: questionsOf(shop.rules.find((r) => r.tree.key === step.by_hand)?.tree) }
+                    : {})}
+                  values={(Array.isArray(step.with) ? {} : step.with) ?? {}}
+                  lexicon={lexicon}
+                  records={records}
+                  onValues={(next) => put({ ...step, with: next })}
+                />
+              </span>
+            )}
+            {step.delete && <span className="ml-auto" />}
           </>
         )}
         <button
@@ -291,250 +460,359 @@ function StepBlock({
           ✕ {error.detail}
         </p>
       ))}
-      {step.clock === undefined && (
-        <table className="ledger">
-          <thead>
-            <tr>
-              <th className="w-[24%]">Must come out</th>
-              <th className="w-[30%]">Expected</th>
-              <th>Came out</th>
-              <th className="w-[150px]" aria-label="By" />
-            </tr>
-          </thead>
-          <tbody>
-            {Object.entries(expect)
-              .filter(([id]) => !EXPECT_WORDS.includes(id))
-              .flatMap(([id, fields]) =>
-                Object.entries((fields ?? {}) as Values).map(([key, expected]) => {
-                  const of = records.find((r) => r.id === id)?.type ?? type;
-                  const field = lexicon.field(of, key);
-                  const d = differs(id, key);
-                  const by = changedBy(key);
-                  return (
-                    <tr key={`${id} ${key}`} className={d ? 'bg-redbg' : ''} data-test={`expect-${id}-${key}`}>
-                      <td>
-                        <span className="mono soft">{id}</span> {(field?.label ?? key).toLowerCase()}
-                      </td>
-                      <td>
-                        <Expected
-                          field={field}
-                          value={expected}
-                          lexicon={lexicon}
-                          records={records}
-                          onChange={(value) => putExpect({ ...expect, [id]: { ...(fields as Values), [key]: value } })}
-                        />
-                      </td>
-                      <td>
-                        {d ? (
-                          <b className="text-red">{lexicon.say(d.actual, field)}</b>
-                        ) : result ? (
-                          <>
-                            {lexicon.say(expected, field)} <b className="text-teal">✓</b>
-                          </>
-                        ) : (
-                          ''
-                        )}
-                      </td>
-                      <td className="whitespace-nowrap">
-                        {d && (
-                          <button type="button" className="link mr-3" onClick={() => takeAll([d])}>
-                            accept
-                          </button>
-                        )}
-                        {by && (
-                          <Link to={`/rulebook/${by}`} className="soft hover:underline" title={title(by)}>
-                            rule {number(by)}
-                          </Link>
-                        )}
-                        <button
-                          type="button"
-                          className="soft float-right"
-                          aria-label={`Do not look at ${field?.label ?? key}`}
-                          onClick={() =>
-                            putExpect({
-                              ...expect,
-                              [id]: Object.fromEntries(Object.entries(fields as Values).filter(([k]) => k !== key)),
-                            })
-                          }
-                        >
-                          ×
+      <table className="ledger">
+        <thead>
+          <tr>
+            <th className="w-[24%]">Must come out</th>
+            <th className="w-[30%]">Expected</th>
+            <th>Came out</th>
+            <th className="w-[150px]" aria-label="By" />
+          </tr>
+        </thead>
+        <tbody>
+          {Object.entries(expect)
+            .filter(([id]) => !EXPECT_WORDS.includes(id))
+            .flatMap(([id, fields]) =>
+              Object.entries((fields ?? {}) as Values).map(([key, expected]) => {
+                const of = records.find((r) => r.id === id)?.type ?? type;
+                const field = lexicon.field(of, key);
+                const d = differs(id, key);
+                const by = changedBy(key);
+                return (
+                  <tr key={`${id} ${key}`} className={d ? 'bg-redbg' : ''} data-test={`expect-${id}-${key}`}>
+                    <td>
+                      <span className="mono soft">{id}</span> {(field?.label ?? key).toLowerCase()}
+                    </td>
+                    <td>
+                      <Expected
+                        field={field}
+                        value={expected}
+                        lexicon={lexicon}
+                        records={records}
+                        onChange={(value) => putExpect({ ...expect, [id]: { ...(fields as Values), [key]: value } })}
+                      />
+                    </td>
+                    <td>
+                      {d ? (
+                        <b className="text-red">{lexicon.say(d.actual, field)}</b>
+                      ) : result ? (
+                        <>
+                          {lexicon.say(expected, field)} <b className="text-teal">✓</b>
+                        </>
+                      ) : (
+                        ''
+                      )}
+                    </td>
+                    <td className="whitespace-nowrap">
+                      {d && (
+                        <button type="button" className="link mr-3" onClick={() => takeAll([d])}>
+                          accept
                         </button>
-                      </td>
-                    </tr>
-                  );
-                }),
-              )}
-            {(['acted', 'still'] as const).map((word) => {
-              const rules = expect[word] ?? [];
-              if (rules.length === 0) return null;
-              const off = rules.filter((rule) => differs(null, word, rule));
-              return (
-                <tr key={word} className={off.length > 0 ? 'bg-redbg' : ''}>
-                  <td>{word === 'acted' ? 'rules that act' : 'rules that keep still'}</td>
-                  <td className="font-semibold">
-                    {rules.map((rule) => (
-                      <button
-                        key={rule}
-                        type="button"
-                        className="mr-2 hover:line-through"
-                        title={`${title(rule)}: take it out`}
-                        onClick={() => putExpect({ ...expect, [word]: rules.filter((r) => r !== rule) })}
-                      >
-                        {number(rule)}
-                      </button>
-                    ))}
-                    <AddMenu label="+">
-                      {shop.rules
-                        .filter((r) => !rules.includes(r.tree.key))
-                        .map((r) => (
-                          <Item
-                            key={r.tree.key}
-                            onPick={() => putExpect({ ...expect, [word]: [...rules, r.tree.key] })}
-                          >
-                            {title(r.tree.key)}
-                          </Item>
-                        ))}
-                    </AddMenu>
-                  </td>
-                  <td>
-                    {off.length === 0 ? (
-                      <b className="text-teal">✓</b>
-                    ) : (
-                      off.map((rule) => (
-                        <p key={rule} className="text-red">
-                          {title(rule)}: {String(differs(null, word, rule)?.actual)}
-                        </p>
-                      ))
-                    )}
-                  </td>
-                  <td>
-                    {off.length > 0 && (
+                      )}
+                      {by && (
+                        <Link to={`/rulebook/${by}`} className="soft hover:underline" title={title(by)}>
+                          rule {number(by)}
+                        </Link>
+                      )}
                       <button
                         type="button"
-                        className="link"
-                        onClick={() => takeAll(differences.filter((d) => d.record === null && d.field === word))}
-                      >
-                        accept
-                      </button>
-                    )}
-                  </td>
-                </tr>
-              );
-            })}
-            {(expect.refused !== undefined || (result?.refused.length ?? 0) > 0) && (
-              <tr className={differs(null, 'refused') ? 'bg-redbg' : ''}>
-                <td>turned down</td>
-                <td className="font-semibold">
-                  {typeof expect.refused === 'string' ? `“${expect.refused}”` : expect.refused ? 'yes' : 'no'}
-                </td>
-                <td>
-                  {(result?.refused ?? []).map((r) => r.reason).join(' ') || 'no'}{' '}
-                  {!differs(null, 'refused') && <b className="text-teal">✓</b>}
-                </td>
-                <td>
-                  {differs(null, 'refused') && (
-                    <button
-                      type="button"
-                      className="link"
-                      onClick={() => takeAll(differences.filter((d) => d.field === 'refused'))}
-                    >
-                      accept
-                    </button>
-                  )}
-                </td>
-              </tr>
-            )}
-            {((expect.problems?.length ?? 0) > 0 || (result?.problems.length ?? 0) > 0) && (
-              <tr className={differs(null, 'problems') ? 'bg-redbg' : ''}>
-                <td>problems</td>
-                <td className="font-semibold">{(expect.problems ?? []).map(title).join(', ') || 'none'}</td>
-                <td>
-                  {(result?.problems ?? []).map((p) => (
-                    <p key={p.message}>
-                      {p.rule && title(p.rule)}: {p.message}
-                    </p>
-                  ))}
-                </td>
-                <td>
-                  {differs(null, 'problems') && (
-                    <button
-                      type="button"
-                      className="link"
-                      onClick={() => takeAll(differences.filter((d) => d.field === 'problems'))}
-                    >
-                      accept
-                    </button>
-                  )}
-                </td>
-              </tr>
-            )}
-            <tr>
-              <td className="soft">not looked at</td>
-              <td colSpan={3}>
-                <span className="soft">
-                  {unlooked
-                    .map(
-                      ([key, value]) =>
-                        `${(lexicon.label(type, key) ?? key).toLowerCase()} ${lexicon.say(value, lexicon.field(type, key))}`,
-                    )
-                    .join(' · ') || 'nothing else'}
-                </span>{' '}
-                {unlooked.length > 0 && (
-                  <button
-                    type="button"
-                    className="link ml-2"
-                    onClick={() =>
-                      putExpect({
-                        ...expect,
-                        [target]: { ...((expect[target] ?? {}) as Values), ...Object.fromEntries(unlooked) },
-                      })
-                    }
-                  >
-                    expect these too
-                  </button>
-                )}{' '}
-                <AddMenu label="+ expectation">
-                  {fieldsOf(lexicon.type(type))
-                    .filter((f) => !(f.key in ((expect[target] ?? {}) as Values)))
-                    .map((f) => (
-                      <Item
-                        key={f.key}
-                        onPick={() =>
+                        className="soft float-right"
+                        aria-label={`Do not look at ${field?.label ?? key}`}
+                        onClick={() =>
                           putExpect({
                             ...expect,
-                            [target]: { ...((expect[target] ?? {}) as Values), [f.key]: values?.[f.key] ?? null },
+                            [id]: Object.fromEntries(Object.entries(fields as Values).filter(([k]) => k !== key)),
                           })
                         }
                       >
-                        {f.label}
-                      </Item>
-                    ))}
-                  {!expect.acted?.length && (
+                        ×
+                      </button>
+                    </td>
+                  </tr>
+                );
+              }),
+            )}
+          {(['acted', 'still'] as const).map((word) => {
+            const rules = expect[word] ?? [];
+            if (rules.length === 0) return null;
+            const off = rules.filter((rule) => differs(null, word, rule));
+            return (
+              <tr key={word} className={off.length > 0 ? 'bg-redbg' : ''}>
+                <td>{word === 'acted' ? 'rules that act' : 'rules that keep still'}</td>
+                <td className="font-semibold">
+                  {rules.map((rule) => (
+                    <button
+                      key={rule}
+                      type="button"
+                      className="mr-2 hover:line-through"
+                      title={`${title(rule)}: take it out`}
+                      onClick={() => putExpect({ ...expect, [word]: rules.filter((r) => r !== rule) })}
+                    >
+                      {number(rule)}
+                    </button>
+                  ))}
+                  <AddMenu label="+">
+                    {shop.rules
+                      .filter((r) => !rules.includes(r.tree.key))
+                      .map((r) => (
+                        <Item key={r.tree.key} onPick={() => putExpect({ ...expect, [word]: [...rules, r.tree.key] })}>
+                          {title(r.tree.key)}
+                        </Item>
+                      ))}
+                  </AddMenu>
+                </td>
+                <td>
+                  {off.length === 0 ? (
+                    <b className="text-teal">✓</b>
+                  ) : (
+                    off.map((rule) => (
+                      <p key={rule} className="text-red">
+                        {title(rule)}: {String(differs(null, word, rule)?.actual)}
+                      </p>
+                    ))
+                  )}
+                </td>
+                <td>
+                  {off.length > 0 && (
+                    <button
+                      type="button"
+                      className="link"
+                      onClick={() => takeAll(differences.filter((d) => d.record === null && d.field === word))}
+                    >
+                      accept
+                    </button>
+                  )}
+                </td>
+              </tr>
+            );
+          })}
+          {DONE_WORDS.map((word) => {
+            const expected = expect[word];
+            const done = (result?.done[word] ?? []) as Values[];
+            if (expected === undefined && done.length === 0) return null;
+            const d = differs(null, word);
+            return (
+              <tr key={word} className={d ? 'bg-redbg' : ''} data-test={`done-${word}`}>
+                <td>{DONE[word]}</td>
+                <td>
+                  {expected === undefined ? (
+                    <span className="soft">not looked at</span>
+                  ) : expected.length === 0 ? (
+                    <b>none</b>
+                  ) : (
+                    expected.map((one, i) => <p key={i}>{sayDone(one, lexicon)}</p>)
+                  )}
+                </td>
+                <td>
+                  {done.length === 0
+                    ? 'none'
+                    : done.map((one, i) => <p key={i}>{sayDone(toExpect(word, one), lexicon)}</p>)}
+                  {expected !== undefined && !d && <b className="text-teal"> ✓</b>}
+                </td>
+                <td className="whitespace-nowrap">
+                  {(d || expected === undefined) && (
+                    <button
+                      type="button"
+                      className="link mr-3"
+                      onClick={() => putExpect({ ...expect, [word]: done.map((one) => toExpect(word, one)) })}
+                    >
+                      {d ? 'accept' : 'expect'}
+                    </button>
+                  )}
+                  {expected !== undefined && (
+                    <button
+                      type="button"
+                      className="soft float-right"
+                      aria-label={`Do not look at ${DONE[word]}`}
+                      onClick={() => {
+                        const { [word]: _, ...rest } = expect;
+                        putExpect(rest as ExpectTree);
+                      }}
+                    >
+                      ×
+                    </button>
+                  )}
+                </td>
+              </tr>
+            );
+          })}
+          {(expect.unchanged ?? []).length > 0 && (
+            <tr className={differs(null, 'unchanged') ? 'bg-redbg' : ''}>
+              <td>left as they are</td>
+              <td className="font-semibold">
+                {(expect.unchanged ?? []).map((id) => (
+                  <button
+                    key={id}
+                    type="button"
+                    className="mono mr-2 hover:line-through"
+                    title="Take it out"
+                    onClick={() =>
+                      putExpect({ ...expect, unchanged: (expect.unchanged ?? []).filter((x) => x !== id) })
+                    }
+                  >
+                    {id}
+                  </button>
+                ))}
+              </td>
+              <td>
+                {differences
+                  .filter((x) => x.field === 'unchanged')
+                  .map((x) => (
+                    <p key={String(x.expected)} className="text-red">
+                      {String(x.expected)} changed: {lexicon.say(x.actual)}
+                    </p>
+                  ))}
+                {!differs(null, 'unchanged') && <b className="text-teal">✓</b>}
+              </td>
+              <td>
+                {differs(null, 'unchanged') && (
+                  <button
+                    type="button"
+                    className="link"
+                    onClick={() => takeAll(differences.filter((x) => x.field === 'unchanged'))}
+                  >
+                    accept
+                  </button>
+                )}
+              </td>
+            </tr>
+          )}
+          {(expect.refused !== undefined || (result?.refused.length ?? 0) > 0) && (
+            <tr className={differs(null, 'refused') ? 'bg-redbg' : ''}>
+              <td>turned down</td>
+              <td className="font-semibold">
+                {typeof expect.refused === 'string' ? `“${expect.refused}”` : expect.refused ? 'yes' : 'no'}
+              </td>
+              <td>
+                {(result?.refused ?? []).map((r) => r.reason).join(' ') || 'no'}{' '}
+                {!differs(null, 'refused') && <b className="text-teal">✓</b>}
+              </td>
+              <td>
+                {differs(null, 'refused') && (
+                  <button
+                    type="button"
+                    className="link"
+                    onClick={() => takeAll(differences.filter((d) => d.field === 'refused'))}
+                  >
+                    accept
+                  </button>
+                )}
+              </td>
+            </tr>
+          )}
+          {((expect.problems?.length ?? 0) > 0 || (result?.problems.length ?? 0) > 0) && (
+            <tr className={differs(null, 'problems') ? 'bg-redbg' : ''}>
+              <td>problems</td>
+              <td className="font-semibold">{(expect.problems ?? []).map(title).join(', ') || 'none'}</td>
+              <td>
+                {(result?.problems ?? []).map((p) => (
+                  <p key={p.message}>
+                    {p.rule && title(p.rule)}: {p.message}
+                  </p>
+                ))}
+              </td>
+              <td>
+                {differs(null, 'problems') && (
+                  <button
+                    type="button"
+                    className="link"
+                    onClick={() => takeAll(differences.filter((d) => d.field === 'problems'))}
+                  >
+                    accept
+                  </button>
+                )}
+              </td>
+            </tr>
+          )}
+          <tr>
+            <td className="soft">not looked at</td>
+            <td colSpan={3}>
+              <span className="soft">
+                {unlooked
+                  .map(
+                    ([key, value]) =>
+                      `${(lexicon.label(type, key) ?? key).toLowerCase()} ${lexicon.say(value, lexicon.field(type, key))}`,
+                  )
+                  .join(' · ') || 'nothing else'}
+              </span>{' '}
+              {unlooked.length > 0 && (
+                <button
+                  type="button"
+                  className="link ml-2"
+                  onClick={() =>
+                    putExpect({
+                      ...expect,
+                      [target]: { ...((expect[target] ?? {}) as Values), ...Object.fromEntries(unlooked) },
+                    })
+                  }
+                >
+                  expect these too
+                </button>
+              )}{' '}
+              <AddMenu label="+ expectation">
+                {fieldsOf(lexicon.type(type))
+                  .filter((f) => !(f.key in ((expect[target] ?? {}) as Values)))
+                  .map((f) => (
                     <Item
+                      key={f.key}
                       onPick={() =>
                         putExpect({
                           ...expect,
-                          acted: result?.acted.length ? result.acted : [shop.rules[0]?.tree.key ?? ''],
+                          [target]: { ...((expect[target] ?? {}) as Values), [f.key]: values?.[f.key] ?? null },
                         })
                       }
                     >
-                      rules that act
+                      {f.label}
                     </Item>
-                  )}
-                  {!expect.still?.length && (
+                  ))}
+                {!expect.acted?.length && (
+                  <Item
+                    onPick={() =>
+                      putExpect({
+                        ...expect,
+                        acted: result?.acted.length ? result.acted : [shop.rules[0]?.tree.key ?? ''],
+                      })
+                    }
+                  >
+                    rules that act
+                  </Item>
+                )}
+                {!expect.still?.length && (
+                  <Item
+                    onPick={() => putExpect({ ...expect, still: [tree.rules?.[0] ?? shop.rules[0]?.tree.key ?? ''] })}
+                  >
+                    rules that keep still
+                  </Item>
+                )}
+                <Item onPick={() => putExpect({ ...expect, refused: true })}>it is turned down</Item>
+                {DONE_WORDS.filter((word) => expect[word] === undefined).map((word) => (
+                  <Item
+                    key={word}
+                    onPick={() =>
+                      putExpect({
+                        ...expect,
+                        [word]: ((result?.done[word] ?? []) as Values[]).map((one) => toExpect(word, one)),
+                      })
+                    }
+                  >
+                    {DONE[word]}
+                  </Item>
+                ))}
+                {records
+                  .filter((r) => r.id !== target && !(expect.unchanged ?? []).includes(r.id))
+                  .map((r) => (
                     <Item
-                      onPick={() => putExpect({ ...expect, still: [tree.rules?.[0] ?? shop.rules[0]?.tree.key ?? ''] })}
+                      key={`same ${r.id}`}
+                      onPick={() => putExpect({ ...expect, unchanged: [...(expect.unchanged ?? []), r.id] })}
                     >
-                      rules that keep still
+                      {r.id} is left as it is
                     </Item>
-                  )}
-                  <Item onPick={() => putExpect({ ...expect, refused: true })}>it is turned down</Item>
-                </AddMenu>
-              </td>
-            </tr>
-          </tbody>
-        </table>
-      )}
+                  ))}
+              </AddMenu>
+            </td>
+          </tr>
+        </tbody>
+      </table>
     </section>
   );
 }
@@ -692,6 +970,93 @@ function Story({ edited, sample }: { edited: EditedPart<SampleTree>; sample: Num
                 create a {type.title.toLowerCase()}
               </Item>
             ))}
+          {recordsOf(tree, shop.lexicon, tree.steps.length).map((record) => (
+            <Item
+              key={`delete ${record.id}`}
+              onPick={() => edit({ ...tree, steps: [...tree.steps, { delete: record.id, expect: {} }] })}
+            >
+              delete {record.name}
+            </Item>
+          ))}
+          {shop.types
+            .filter((type) => type.kind === 'ticket')
+            .map((type) => (
+              <Item
+                key={`receive ${type.key}`}
+                onPick={() =>
+                  edit({
+                    ...tree,
+                    steps: [
+                      ...tree.steps,
+                      {
+                        receive: { from: 'somebody@example.com', subject: 'A message', text: 'Hello', opens: type.key },
+                        as: freeId(type.key),
+                        expect: {},
+                      },
+                    ],
+                  })
+                }
+              >
+                a message opens a {type.title.toLowerCase()}
+              </Item>
+            ))}
+          {all
+            .filter((record) => lexicon.type(record.type)?.kind === 'ticket')
+            .map((record) => (
+              <Item
+                key={`about ${record.id}`}
+                onPick={() =>
+                  edit({
+                    ...tree,
+                    steps: [
+                      ...tree.steps,
+                      {
+                        receive: {
+                          from: 'somebody@example.com',
+                          subject: 'An answer',
+                          text: 'Hello',
+                          about: record.id,
+                        },
+                        expect: {},
+                      },
+                    ],
+                  })
+                }
+              >
+                a message comes in about {record.id}
+              </Item>
+            ))}
+          {shop.rules
+            .filter((r) => r.tree.starts.some((start) => startKind(start) === 'by_hand'))
+            .flatMap((r) =>
+              all
+                .filter((record) => typesOf(r.tree).includes(record.type))
+                .map((record) => (
+                  <Item
+                    key={`hand ${r.tree.key} ${record.id}`}
+                    onPick={() =>
+                      edit({
+                        ...tree,
+                        steps: [...tree.steps, { by_hand: r.tree.key, on: record.id, with: {}, expect: {} }],
+                      })
+                    }
+                  >
+                    start “{r.tree.title}” on {record.id}
+                  </Item>
+                )),
+            )}
+          {[...new Set(shop.rules.flatMap((r) => r.tree.changes.flatMap((c) => (c.call ? [String(c.call)] : []))))].map(
+            (call) => (
+              <Item
+                key={`answer ${call}`}
+                onPick={() =>
+                  edit({ ...tree, steps: [...tree.steps, { answer: { call, status: 200, body: {} }, expect: {} }] })
+                }
+              >
+                the call “{call}” comes back
+              </Item>
+            ),
+          )}
           <Item
             onPick={() => edit({ ...tree, steps: [...tree.steps, { clock: tree.clock ?? '2027-01-04T10:00:00' }] })}
           >
@@ -740,12 +1105,26 @@ function SamplePage({ sample }: { sample: NumberedSample }) {
           </span>
         </p>
         {shop.traced?.trace ? (
-          <TraceView trace={shop.traced.trace} lexicon={shop.lexicon} ruleTitle={title} />
+          <>
+            <TraceView trace={shop.traced.trace} lexicon={shop.lexicon} ruleTitle={title} />
+            {shop.traced.others.map((other) => (
+              <details
+                key={other.event.record + other.event.kind}
+                className="mt-3 border-t border-ink pt-2"
+                data-test="other-trace"
+              >
+                <summary className="cursor-pointer font-semibold">
+                  What followed on <span className="mono">{other.event.record}</span>
+                </summary>
+                <TraceView trace={other} lexicon={shop.lexicon} ruleTitle={title} />
+              </details>
+            ))}
+          </>
         ) : (
           <p className="soft">
             {sample.result?.verdict === 'broken'
               ? 'A broken sample cannot be replayed.'
-              : 'No rule looks at a clock step.'}
+              : 'No rule looks at this step.'}
           </p>
         )}
       </aside>

@@ -1,5 +1,21 @@
 import type { Difference } from '../api/client';
-import type { ExpectTree, SampleTree } from '../api/trees';
+import { DONE_WORDS, type ExpectTree, type SampleTree, type Values } from '../api/trees';
+
+/** What was done beside fields, as it is to be expected from now on. */
+export function toExpect(word: (typeof DONE_WORDS)[number], done: Values): Values {
+  switch (word) {
+    case 'messages':
+      return { to: done.to, subject: done.subject, contains: done.body };
+    case 'calls':
+      return { call: done.call, body: done.body };
+    case 'created':
+      return { type: done.type, with: done.with };
+    case 'notes':
+      return { contains: done.text, for: done.for };
+    default:
+      return { people: done.people, contains: done.text };
+  }
+}
 
 /** The sample with one step's expectations changed to what came out. */
 export function accept(sample: SampleTree, step: number, differences: Difference[]): SampleTree {
@@ -13,11 +29,17 @@ export function accept(sample: SampleTree, step: number, differences: Difference
         expect[d.field] = (expect[d.field] ?? []).filter((rule) => rule !== d.expected);
       } else if (d.field === 'problems') {
         expect.problems = d.actual as string[];
+      } else if (d.field === 'unchanged') {
+        expect.unchanged = (expect.unchanged ?? []).filter((id) => id !== d.expected);
+      } else if ((DONE_WORDS as readonly string[]).includes(d.field)) {
+        const word = d.field as (typeof DONE_WORDS)[number];
+        expect[word] = ((d.actual ?? []) as Values[]).map((one) => toExpect(word, one));
       } else if (d.field === 'refused') {
         expect.refused = d.actual !== false;
       }
     }
-    for (const word of ['acted', 'still', 'problems'] as const) if (expect[word]?.length === 0) delete expect[word];
+    for (const word of ['acted', 'still', 'problems', 'unchanged'] as const)
+      if (expect[word]?.length === 0) delete expect[word];
     if (expect.refused === false) delete expect.refused;
     return { ...old, expect };
   });

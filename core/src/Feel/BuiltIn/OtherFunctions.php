@@ -12,6 +12,7 @@ use Sorvel\Core\Feel\PlainContext;
 use Sorvel\Core\Feel\Temporal\Temporal;
 use Sorvel\Core\Feel\TypeName;
 use Sorvel\Core\Feel\Values;
+use Sorvel\Core\Model\Kind\RichTextKind;
 
 /** Conversion, boolean and context functions (10.3.4.1, 10.3.4.2, 10.3.4.12), and Sorvel's own tag(). */
 final class OtherFunctions implements FunctionSet
@@ -28,7 +29,7 @@ final class OtherFunctions implements FunctionSet
             new FunctionValue('context put', ['context', 'key', 'value'], self::put(...), 3, others: [['context', 'keys', 'value']]),
             new FunctionValue('context merge', ['contexts'], self::merge(...), 1),
             new FunctionValue('is', ['value1', 'value2'], fn (array $a): bool => TypeName::of($a[0]) === TypeName::of($a[1]) && ($a[0] instanceof Temporal ? (string) $a[0] === (string) $a[1] : Values::equal($a[0], $a[1]) === true), 2),
-            new FunctionValue('plain text', ['rich'], fn (array $a): ?string => is_string($a[0]) ? self::plain($a[0]) : null, 1),
+            new FunctionValue('plain text', ['rich'], fn (array $a): ?string => is_string($a[0]) ? RichTextKind::plain($a[0]) : null, 1),
             new FunctionValue('tag', ['text'], fn (array $a): ?string => is_string($a[0]) ? self::tag($a[0]) : null, 1),
         ];
     }
@@ -123,13 +124,5 @@ final class OtherFunctions implements FunctionSet
     private static function entries(Context $context): array
     {
         return array_combine($context->names(), array_map($context->get(...), $context->names()));
-    }
-
-    /** Rich text without its markup; what stands in paragraphs of its own stays on lines of its own. */
-    private static function plain(string $rich): string
-    {
-        $lines = (string) preg_replace('~<(?:br|/p|/div|/li|/h[1-6])\b[^>]*>~i', "\n", $rich);
-
-        return trim((string) preg_replace('~\n{3,}~', "\n\n", html_entity_decode(strip_tags($lines), ENT_QUOTES | ENT_HTML5, 'UTF-8')));
     }
 }

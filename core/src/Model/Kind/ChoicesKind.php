@@ -25,4 +25,14 @@ final class ChoicesKind implements FieldKind
     {
         return $stored;
     }
+
+    public function words(mixed $stored, Field $field, Viewer $viewer): string
+    {
+        return ListOf::joined(new ChoiceKind, $stored, $field, $viewer);
+    }
+
+    public function read(string $words, Field $field, Viewer $viewer): mixed
+    {
+        return ListOf::parted(new ChoiceKind, $words, $field, $viewer);
+    }
 }

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Model\Kind;
 
+use Brick\Math\BigDecimal;
 use Sorvel\Core\Feel\Context;
 use Sorvel\Core\Feel\Number;
 use Sorvel\Core\Feel\Temporal\Temporal;
@@ -37,5 +38,20 @@ final class ComputedKind implements FieldKind
         }
 
         return is_string($stored) && str_starts_with($stored, '@') ? TemporalText::parse(substr($stored, 1)) ?? $stored : $stored;
+    }
+
+    public function words(mixed $stored, Field $field, Viewer $viewer): string
+    {
+        return match (true) {
+            is_array($stored) => implode('; ', array_map(fn (mixed $one): string => $this->words($one, $field, $viewer), $stored)),
+            is_bool($stored) => $stored ? 'yes' : 'no',
+            is_int($stored), $stored instanceof BigDecimal => Number::text($stored),
+            default => is_string($stored) ? ltrim($stored, '@') : '',
+        };
+    }
+
+    public function read(string $words, Field $field, Viewer $viewer): never
+    {
+        throw new Misfit('it follows from other fields.');
     }
 }

@@ -29,4 +29,14 @@ final class DateKind implements FieldKind
     {
         return is_string($stored) ? Date::parse($stored) : null;
     }
+
+    public function words(mixed $stored, Field $field, Viewer $viewer): string
+    {
+        return is_string($stored) ? $stored : '';
+    }
+
+    public function read(string $words, Field $field, Viewer $viewer): string
+    {
+        return (string) preg_replace('~^(\d{4}-\d{2}-\d{2})[T ]00:00(:00)?$~', '$1', $words);
+    }
 }

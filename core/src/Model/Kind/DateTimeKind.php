@@ -61,4 +61,17 @@ final class DateTimeKind implements FieldKind
 
         return DateTime::parse($at->format('Y-m-d\TH:i:s').'@'.$timezone);
     }
+
+    /** On the clocks of the desk. */
+    public function words(mixed $stored, Field $field, Viewer $viewer): string
+    {
+        $at = is_string($stored) ? self::on($stored, $viewer->rulebook->timezone) : null;
+
+        return $at === null ? '' : str_replace('T', ' ', (string) preg_replace('~(:00)?@.*$~', '', (string) $at));
+    }
+
+    public function read(string $words, Field $field, Viewer $viewer): string
+    {
+        return (string) preg_replace('~^(\d{4}-\d{2}-\d{2})$~', '$1T00:00', str_replace(' ', 'T', $words));
+    }
 }

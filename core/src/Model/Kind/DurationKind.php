@@ -15,7 +15,7 @@ final class DurationKind implements FieldKind
 {
     public function fit(mixed $value, Field $field, Viewer $viewer, bool $byRule): string
     {
-        $duration = is_string($value) ? self::read($value) : $value;
+        $duration = is_string($value) ? self::parsed($value) : $value;
 
         return $duration instanceof DaysDuration || $duration instanceof MonthsDuration
             ? (string) $duration
@@ -24,11 +24,21 @@ final class DurationKind implements FieldKind
 
     public function seen(mixed $stored, Field $field, Viewer $viewer, string $path): mixed
     {
-        return is_string($stored) ? self::read($stored) : null;
+        return is_string($stored) ? self::parsed($stored) : null;
     }
 
-    private static function read(string $text): DaysDuration|MonthsDuration|null
+    private static function parsed(string $text): DaysDuration|MonthsDuration|null
     {
         return DaysDuration::parse($text) ?? MonthsDuration::parse($text);
+    }
+
+    public function words(mixed $stored, Field $field, Viewer $viewer): string
+    {
+        return is_string($stored) ? $stored : '';
+    }
+
+    public function read(string $words, Field $field, Viewer $viewer): string
+    {
+        return $words;
     }
 }

@@ -27,4 +27,16 @@ interface FieldKind
      * @param  string  $path  where formulas find it, with a dot at the end
      */
     public function seen(mixed $stored, Field $field, Viewer $viewer, string $path): mixed;
+
+    /** The stored value in words, as a cell of a sheet holds it; {@see read} takes the same words back. Never empty. */
+    public function words(mixed $stored, Field $field, Viewer $viewer): string;
+
+    /**
+     * Words from a cell, as data that {@see fit} takes.
+     *
+     * @param  string  $words  trimmed, never empty
+     *
+     * @throws Misfit
+     */
+    public function read(string $words, Field $field, Viewer $viewer): mixed;
 }

@@ -39,4 +39,32 @@ final class ListOf implements FieldKind
 
         return array_values(array_filter($seen, fn (mixed $one): bool => $one !== null));
     }
+
+    public function words(mixed $stored, Field $field, Viewer $viewer): string
+    {
+        return self::joined($this->each, $stored, $field, $viewer);
+    }
+
+    public function read(string $words, Field $field, Viewer $viewer): mixed
+    {
+        return self::parted($this->each, $words, $field, $viewer);
+    }
+
+    /** Entries in words, with semicolons between. */
+    public static function joined(FieldKind $each, mixed $stored, Field $field, Viewer $viewer): string
+    {
+        return implode('; ', array_map(fn (mixed $one): string => $each->words($one, $field, $viewer), is_array($stored) ? $stored : []));
+    }
+
+    /**
+     * @return list<mixed>
+     *
+     * @throws Misfit
+     */
+    public static function parted(FieldKind $each, string $words, Field $field, Viewer $viewer): array
+    {
+        $entries = array_filter(array_map(trim(...), preg_split('~[;\n]~', $words) ?: []), fn (string $entry): bool => $entry !== '');
+
+        return array_values(array_map(fn (string $entry): mixed => $each->read($entry, $field, $viewer), $entries));
+    }
 }

@@ -8,6 +8,7 @@ use Brick\Math\BigDecimal;
 use Brick\Math\RoundingMode;
 use Sorvel\Core\Feel\Number;
 use Sorvel\Core\Model\Field;
+use Sorvel\Core\Model\FieldType;
 use Sorvel\Core\Model\Misfit;
 use Sorvel\Core\Model\Viewer;
 
@@ -40,5 +41,20 @@ final class NumberKind implements FieldKind
     public function seen(mixed $stored, Field $field, Viewer $viewer, string $path): mixed
     {
         return $stored;
+    }
+
+    public function words(mixed $stored, Field $field, Viewer $viewer): string
+    {
+        return is_int($stored) || $stored instanceof BigDecimal ? Number::text($stored) : '';
+    }
+
+    public function read(string $words, Field $field, Viewer $viewer): int|BigDecimal
+    {
+        $digits = $field->type === FieldType::Percent ? rtrim(rtrim($words, '%')) : $words;
+        if (preg_match('~^[+-]?\d{1,34}(\.\d{1,34})?$~', $digits) !== 1) {
+            throw new Misfit(sprintf('"%s" is not a number; an example is 12.5.', mb_strimwidth($words, 0, 40, '…')));
+        }
+
+        return Number::of(ltrim($digits, '+'));
     }
 }

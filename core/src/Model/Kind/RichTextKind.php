@@ -51,4 +51,27 @@ final class RichTextKind implements FieldKind
 
         return self::$sanitizer;
     }
+
+    public function words(mixed $stored, Field $field, Viewer $viewer): string
+    {
+        return self::plain(is_string($stored) ? $stored : '');
+    }
+
+    public function read(string $words, Field $field, Viewer $viewer): string
+    {
+        $paragraphs = preg_split('~\n{2,}~', str_replace("\r\n", "\n", $words)) ?: [];
+
+        return implode('', array_map(fn (string $p): string => '<p>'.str_replace("\n", '<br>', htmlspecialchars($p, ENT_NOQUOTES | ENT_HTML5)).'</p>', $paragraphs));
+    }
+
+    /** Without marks; paragraphs and list entries on lines of their own. */
+    public static function plain(string $rich): string
+    {
+        // what is no text of it: code, styles, what stands before the body, remarks
+        $text = (string) preg_replace(['~<(script|style|head|template)\b.*?(?:</\1\s*>|$)~is', '~<!--.*?(?:-->|$)~s', '~\r\n?~'], ['', '', "\n"], $rich);
+        $lines = (string) preg_replace('~<(?:br|/p|/div|/tr|/li|/h[1-6])\b[^>]*>~i', "\n", $text);
+        $plain = str_replace("\u{a0}", ' ', html_entity_decode(strip_tags($lines), ENT_QUOTES | ENT_HTML5, 'UTF-8'));
+
+        return trim((string) preg_replace(['~[ \t]+\n~', '~\n{3,}~'], ["\n", "\n\n"], $plain));
+    }
 }

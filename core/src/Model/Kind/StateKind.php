@@ -24,4 +24,14 @@ final class StateKind implements FieldKind
     {
         return $stored;
     }
+
+    public function words(mixed $stored, Field $field, Viewer $viewer): string
+    {
+        return (new ChoiceKind)->words($stored, $field, $viewer);
+    }
+
+    public function read(string $words, Field $field, Viewer $viewer): string
+    {
+        return (new ChoiceKind)->read($words, $field, $viewer);
+    }
 }

@@ -35,4 +35,14 @@ final class TagsKind implements FieldKind
     {
         return $stored;
     }
+
+    public function words(mixed $stored, Field $field, Viewer $viewer): string
+    {
+        return ListOf::joined(new TextKind, $stored, $field, $viewer);
+    }
+
+    public function read(string $words, Field $field, Viewer $viewer): mixed
+    {
+        return ListOf::parted(new TextKind, $words, $field, $viewer);
+    }
 }

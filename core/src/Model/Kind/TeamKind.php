@@ -27,4 +27,20 @@ final class TeamKind implements FieldKind
 
         return $team === null ? null : new TeamView($team);
     }
+
+    public function words(mixed $stored, Field $field, Viewer $viewer): string
+    {
+        return is_string($stored) ? $viewer->rulebook->teams[$stored]->name ?? $stored : '';
+    }
+
+    /** By key or name. */
+    public function read(string $words, Field $field, Viewer $viewer): string
+    {
+        foreach ($viewer->rulebook->teams as $key => $team) {
+            if ((string) $key === $words || mb_strtolower($team->name) === mb_strtolower($words)) {
+                return (string) $key;
+            }
+        }
+        throw new Misfit(sprintf('there is no team "%s".', mb_strimwidth($words, 0, 60, '…')));
+    }
 }

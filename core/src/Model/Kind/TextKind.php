@@ -41,4 +41,14 @@ final class TextKind implements FieldKind
     {
         return $stored;
     }
+
+    public function words(mixed $stored, Field $field, Viewer $viewer): string
+    {
+        return is_string($stored) ? $stored : '';
+    }
+
+    public function read(string $words, Field $field, Viewer $viewer): string
+    {
+        return $words;
+    }
 }

@@ -34,4 +34,24 @@ final class TwoStepChoiceKind implements FieldKind
 
         return $option === null ? null : new OptionView($option, $option->parent === null ? null : $field->options[$option->parent] ?? null);
     }
+
+    public function words(mixed $stored, Field $field, Viewer $viewer): string
+    {
+        $option = is_string($stored) ? $field->options[$stored] ?? null : null;
+        $parent = $option?->parent === null ? null : $field->options[$option->parent] ?? null;
+
+        return ($parent === null ? '' : $parent->label.' / ').($option->label ?? '');
+    }
+
+    /** "Car deck / Bow door", or the second step alone, by key or by label. */
+    public function read(string $words, Field $field, Viewer $viewer): string
+    {
+        foreach ($field->options as $key => $option) {
+            if (mb_strtolower($this->words($key, $field, $viewer)) === mb_strtolower($words)) {
+                return (string) $key;
+            }
+        }
+
+        return (new ChoiceKind)->read($words, $field, $viewer);
+    }
 }

@@ -19,4 +19,18 @@ final class YesNoKind implements FieldKind
     {
         return $stored;
     }
+
+    public function words(mixed $stored, Field $field, Viewer $viewer): string
+    {
+        return $stored === true ? 'yes' : 'no';
+    }
+
+    public function read(string $words, Field $field, Viewer $viewer): bool
+    {
+        return match (mb_strtolower($words)) {
+            'yes', 'y', 'true', '1' => true,
+            'no', 'n', 'false', '0' => false,
+            default => throw new Misfit(sprintf('"%s" is neither yes nor no.', mb_strimwidth($words, 0, 40, '…'))),
+        };
+    }
 }

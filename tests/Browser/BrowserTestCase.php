@@ -183,11 +183,7 @@ abstract class BrowserTestCase extends TestCase
     {
         $seen = '';
         self::until(function () use ($css, $words, $browser, &$seen): bool {
-            try {
-                $seen = $this->find($css, $browser)->getText();
-            } catch (StaleElementReferenceException) {
-                return false;
-            }
+            $seen = $this->find($css, $browser)->getText();
 
             return str_contains((string) preg_replace('~\s+~', ' ', $seen), $words);
         }, "$css says \"$words\"", $seen);
@@ -217,7 +213,15 @@ abstract class BrowserTestCase extends TestCase
     protected static function until(callable $holds, string $what, string &$seen = ''): void
     {
         $end = microtime(true) + 20;
-        while (! $holds()) {
+        $now = function () use ($holds): bool {
+            try {
+                return $holds();
+            } catch (StaleElementReferenceException) {
+                // the page has drawn anew what was just found
+                return false;
+            }
+        };
+        while (! $now()) {
             if (microtime(true) > $end) {
                 self::fail("Waited in vain: $what.".($seen === '' ? '' : ' It says: '.$seen));
             }

@@ -24,7 +24,8 @@ final class EventScope implements Scope
 {
     private const OWN = ['record' => 1, 'was' => 1, 'event' => 1, 'changed' => 1, 'open' => 1, 'now' => 1, 'today' => 1];
 
-    private RecordView $view;
+    /** Made when first needed. */
+    private ?RecordView $view = null;
 
     private ?DateTime $now = null;
 
@@ -43,7 +44,6 @@ final class EventScope implements Scope
         private Record $record,
         private readonly Viewer $viewer,
     ) {
-        $this->view = new RecordView($record, $viewer);
         $this->values = $record->values;
         $this->reads = $viewer->reads;
     }
@@ -56,7 +56,7 @@ final class EventScope implements Scope
     public function becomes(Record $record): void
     {
         $this->record = $record;
-        $this->view = new RecordView($record, $this->viewer);
+        $this->view = null;
         $this->values = $record->values;
     }
 
@@ -71,7 +71,7 @@ final class EventScope implements Scope
             return $this->reads->values[$name] = $this->values[$name] ?? null;
         }
         if (isset($this->type->fields[$name]) || $name === 'id') {
-            return $this->view->get($name);
+            return $this->view()->get($name);
         }
 
         if (! isset(self::OWN[$name])) {
@@ -79,7 +79,7 @@ final class EventScope implements Scope
         }
 
         return match ($name) {
-            'record' => $this->view,
+            'record' => $this->view(),
             'was' => $this->before === null ? null : new RecordView($this->before, $this->viewer, 'was.'),
             'event' => $this->event(),
             'changed' => new FunctionValue('changed', ['field'], fn (array $a, Warnings $w): ?bool => $this->changed($a[0], $w), 1),
@@ -87,6 +87,11 @@ final class EventScope implements Scope
             'today' => new FunctionValue('today', [], fn (): ?Date => $this->now()?->date, 0),
             default => new FunctionValue('open', ['state'], fn (array $a): ?bool => is_string($a[0]) ? ($this->type->states[$a[0]] ?? null)?->open : null, 1),
         };
+    }
+
+    private function view(): RecordView
+    {
+        return $this->view ??= new RecordView($this->record, $this->viewer);
     }
 
     /** The moment of the event on the desk's clock. */

@@ -33,7 +33,7 @@ final class FieldWriter
                 return new Written($field, $before, $before, $why, null, []);
             }
             $after = Record::isEmpty($proposal->value) ? null : $proposal->value;
-            $this->allow($field->key, $before, $after);
+            $field->key === 'state' && $this->allow($before, $after);
             $guard = $this->guards->against($field, $after, $this->scope);
             if ($guard !== null) {
                 throw new Misfit($guard->reason ?? 'this is not one of the choices that remain.');
@@ -43,16 +43,16 @@ final class FieldWriter
             }
             $this->scope->becomes($record->with($field->key, $after));
 
-            return new Written($field, $before, $after, $why, null, $proposal->turns);
+            return new Written($field, $before, $after, $why, null, $proposal->turns, true);
         } catch (Misfit $misfit) {
             return new Written($field, $before, $before, $why, sprintf('%s was not set: %s', $field->label, $misfit->getMessage()), []);
         }
     }
 
     /** @throws Misfit */
-    private function allow(string $field, mixed $before, mixed $after): void
+    private function allow(mixed $before, mixed $after): void
     {
-        if ($field !== 'state' || $this->type->states === []) {
+        if ($this->type->states === []) {
             return;
         }
         if (! is_string($after)) {

@@ -6,7 +6,6 @@ namespace Sorvel\Core\Engine;
 
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\Values;
-use Sorvel\Core\Feel\Walk;
 use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Model\Misfit;
 use Sorvel\Core\Model\Reads;
@@ -48,7 +47,7 @@ final class RuleLook
     /** @var array<int, mixed> check values by column */
     private array $checks = [];
 
-    private readonly LookScope $scope;
+    private readonly LookScope|EventScope $scope;
 
     private bool $changed = false;
 
@@ -72,7 +71,8 @@ final class RuleLook
         private readonly FieldWriter $writer,
         private readonly bool $full,
     ) {
-        $this->scope = new LookScope($rule, $event, $viewer, $full);
+        // without look-ups, names are the event's
+        $this->scope = $rule->lookUps === [] ? $event : new LookScope($rule, $event, $viewer, $full);
     }
 
     public function run(): void
@@ -96,10 +96,29 @@ final class RuleLook
         }
         $this->settleStatus();
         if ($this->full) {
-            $this->trace['look_ups'] = $this->scope->trace();
+            $this->trace['look_ups'] = $this->lookUps();
             $this->trace['status'] = $this->status->value;
+            $this->scope instanceof LookScope && $this->noteTables($this->scope->tables());
+        } else {
+            $this->gather();
         }
-        $this->noteTables($this->full ? $this->scope->tables() : $this->viewer->reads->take()['tables']);
+    }
+
+    /** At outcome level only which rows of tables were hit is kept of what was read. */
+    private function gather(): void
+    {
+        $reads = $this->viewer->reads;
+        $reads->values = [];
+        if ($reads->tables !== []) {
+            $this->noteTables($reads->tables);
+            $reads->tables = [];
+        }
+    }
+
+    /** @return list<array<string, mixed>> */
+    private function lookUps(): array
+    {
+        return $this->scope instanceof LookScope ? $this->scope->trace() : [];
     }
 
     private function settleStatus(): void
@@ -118,10 +137,11 @@ final class RuleLook
         if ($this->rule->onlyIf === null) {
             return true;
         }
-        [$value, $seen] = $this->evaluate($this->rule->onlyIf);
-        if ($this->full) {
-            $this->trace['only_if'] = ['formula' => $this->rule->onlyIf->source, 'result' => Values::json($value), ...$seen];
+        if (! $this->full) {
+            return $this->rule->onlyIf->value($this->scope, new Warnings) === true;
         }
+        [$value, $seen] = $this->evaluate($this->rule->onlyIf);
+        $this->trace['only_if'] = ['formula' => $this->rule->onlyIf->source, 'result' => Values::json($value), ...$seen];
 
         return $value === true;
     }
@@ -135,7 +155,7 @@ final class RuleLook
                 if ($tests->alwaysHolds()) {
                     continue;
                 }
-                $value = $this->check($column);
+                $value = array_key_exists($column, $this->checks) ? $this->checks[$column] : $this->check($column);
                 $this->full && $this->viewer->reads->take();
                 $warnings = new Warnings;
                 $holds = $tests->hold($value, $this->scope, $warnings) === true;
@@ -163,17 +183,20 @@ final class RuleLook
 
                 continue;
             }
-            $this->findNeeded($number);
+            foreach ($this->rule->needed[$number] ?? [] as $name) {
+                // what may end the rule is found before the row's first change, so that nothing is half done
+                $this->scope->get($name);
+            }
             $this->rows[$number] = 1;
             $this->fitting[] = $number;
             if ($this->rule->repeat === Repeat::Once) {
                 $record = $this->event->record();
                 $this->event->becomes($record->with(Record::ONCE, [...(array) $record->value(Record::ONCE), $this->rule->key]));
             }
-            foreach ($this->rule->changes as $column => $change) {
-                $cell = $this->rule->rows[$number]->then[$column];
-                if ($cell !== null && $change instanceof FieldChange && $change->of === null) {
-                    $this->change($number, $column, $change, $cell);
+            $cells = $this->rule->rows[$number]->then;
+            foreach ($this->rule->immediate as $column => $change) {
+                if ($cells[$column] !== null) {
+                    $this->change($number, $column, $change, $cells[$column]);
                 }
             }
         }
@@ -210,7 +233,7 @@ final class RuleLook
     /** @return array{look_ups: list<array<string, mixed>>, status: string} for the trace, as it stands once everything has been read */
     public function found(): array
     {
-        return ['look_ups' => $this->scope->trace(), 'status' => $this->status->value];
+        return ['look_ups' => $this->lookUps(), 'status' => $this->status->value];
     }
 
     /**
@@ -222,9 +245,9 @@ final class RuleLook
     {
         [$actions, $refused, $trace] = [[], [], []];
         foreach ($this->fitting as $number) {
-            foreach ($this->rule->changes as $column => $change) {
+            foreach ($this->rule->waiting as $column => $change) {
                 $cell = $this->rule->rows[$number]->then[$column];
-                if ($cell === null || ($change instanceof FieldChange && $change->of === null)) {
+                if ($cell === null) {
                     continue;
                 }
                 [$value, $seen] = [null, []];
@@ -257,60 +280,40 @@ final class RuleLook
                 $this->full && $trace[] = ['rule' => $this->rule->key, 'row' => $number, 'column' => $column, 'kind' => $change->kind(), 'field' => $change instanceof FieldChange ? $change->field : null, 'of' => $change instanceof FieldChange ? $change->of : null, 'formula' => $cell->source, 'cell' => Values::json($value), 'records' => array_slice($action->ids ?? [], 0, 20), 'count' => count($action->ids ?? []), 'data' => $action?->data, 'problem' => $problem, ...$seen];
             }
         }
-        if (! $this->full) {
-            $this->noteTables($this->viewer->reads->take()['tables']);
-        }
+        $this->full || $this->gather();
         $this->settleStatus();
 
         return [$actions, $refused, $trace];
     }
 
-    /**
-     * A look-up that may end the rule is found before the row's first change, so that nothing is half done.
-     *
-     * @throws SkipRule
-     */
-    private function findNeeded(int $row): void
-    {
-        foreach ($this->rule->rows[$row]->then as $column => $cell) {
-            $change = $this->rule->changes[$column];
-            $of = $change instanceof FieldChange && $change->of !== null ? [$change->of] : [];
-            foreach ($cell === null ? [] : [...$of, ...Walk::names($cell->tree)] as $name) {
-                if (($this->rule->lookUps[$name] ?? null)?->mayEndRule() === true) {
-                    $this->scope->get($name);
-                }
-            }
-        }
-    }
-
     private function check(int $column): mixed
     {
-        if (! array_key_exists($column, $this->checks)) {
-            [$value, $seen] = $this->evaluate($this->rule->checks[$column]);
-            $this->checks[$column] = $value;
-            if ($this->full) {
-                $this->trace['checks'][] = ['column' => $column, 'of' => $this->rule->checks[$column]->source, 'value' => Values::json($value), ...$seen];
-            }
+        if (! $this->full) {
+            return $this->checks[$column] = $this->rule->checks[$column]->value($this->scope, new Warnings);
         }
+        [$value, $seen] = $this->evaluate($this->rule->checks[$column]);
+        $this->trace['checks'][] = ['column' => $column, 'of' => $this->rule->checks[$column]->source, 'value' => Values::json($value), ...$seen];
 
-        return $this->checks[$column];
+        return $this->checks[$column] = $value;
     }
 
     private function change(int $row, int $column, FieldChange $change, Formula $cell): void
     {
         [$value, $seen] = $this->evaluate($cell);
         $written = $this->writer->write($change, $value, fn (): mixed => $this->past === null ? null : $cell->value(new LookScope($this->rule, $this->past, $this->viewer), new Warnings));
-        $this->turns = [...$this->turns, ...$written->turns];
+        if ($written->turns !== []) {
+            $this->turns = [...$this->turns, ...$written->turns];
+        }
         if ($written->problem !== null) {
             $this->problem($change->field, $written->problem);
         }
-        $told = $written->told($this->rule->key);
-        if ($written->isMade()) {
-            $this->changes[] = $told;
+        if ($written->isMade) {
+            $this->changes[] = $written->told($this->rule->key);
             $this->changed = true;
         }
         if ($this->full) {
-            $this->trace['changes'][] = ['row' => $row, 'column' => $column, 'kind' => $change->kind(), 'field' => $change->field, 'formula' => $cell->source, 'cell' => Values::json($value), 'before' => $told['before'], 'after' => $told['after'], 'made' => $written->isMade(), 'why' => $written->why, 'problem' => $written->problem, ...$seen];
+            $told = $written->told($this->rule->key);
+            $this->trace['changes'][] = ['row' => $row, 'column' => $column, 'kind' => $change->kind(), 'field' => $change->field, 'formula' => $cell->source, 'cell' => Values::json($value), 'before' => $told['before'], 'after' => $told['after'], 'made' => $written->isMade, 'why' => $written->why, 'problem' => $written->problem, ...$seen];
         }
     }
 

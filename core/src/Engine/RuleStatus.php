@@ -25,12 +25,21 @@ enum RuleStatus: string
     /** The status over two looks of the same event. */
     public function and(self $other): self
     {
-        $order = [self::Looked, self::NoEffect, self::Acted, self::ProblemBefore, self::Problem];
-        [$a, $b] = [array_search($this, $order, true), array_search($other, $order, true)];
+        if ($this === $other) {
+            return $this;
+        }
+        [$a, $b] = [$this->rank(), $other->rank()];
         if (max($a, $b) === 3) {
             return $this->reachedRow() || $other->reachedRow() ? self::Problem : self::ProblemBefore;
         }
 
         return $a >= $b ? $this : $other;
+    }
+
+    private function rank(): int
+    {
+        return match ($this) {
+            self::Looked => 0, self::NoEffect => 1, self::Acted => 2, self::ProblemBefore => 3, self::Problem => 4
+        };
     }
 }

@@ -120,7 +120,7 @@ final class Settling
             }
         }
         $this->ordered();
-        $this->following = new Following($type, $viewer->rulebook->mirrorsOn($type->key), $this->scope, $this->past, $viewer, array_map(strval(...), array_keys($event->values)));
+        $this->following = new Following($type, $viewer->rulebook->course($type->key), $this->scope, $this->past, $viewer, array_map(strval(...), array_keys($event->values)));
         array_push($this->changes, ...$this->following->follow());
         $this->arrived = $this->scope->record();
     }
@@ -134,7 +134,7 @@ final class Settling
             if ($written->problem !== null) {
                 $this->problems[] = ['rule' => $order->rule, 'field' => $written->field->key, 'message' => sprintf('%s: %s', $this->event->id, $written->problem)];
             }
-            if ($written->isMade()) {
+            if ($written->isMade) {
                 $this->changes[] = $written->told($order->rule);
             }
         }
@@ -254,22 +254,25 @@ final class Settling
             $this->probe($rule);
             $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, $this->full);
             $look->run();
-            $this->since[$rule->key] = $this->record();
+            $this->since[$rule->key] = $this->scope->record();
             $this->take($rule->key, $look);
-            if ($look->changes !== []) {
-                $count = count($this->changes);
-                $changedNow = array_values(array_unique(array_column($look->changes, 'field')));
-                $this->limit($rule->key, $changedNow);
-                array_push($this->changes, ...$this->following->follow());
-                $this->wake($look->changes, $place);
-                $this->wake(array_slice($this->changes, $count), $place);
-            }
-            if (($this->looks[$rule->key] ?? null) === $look) {
+            if (! $look->isOver || $look->rows !== []) {
+                $this->looks[$rule->key] = $look;
                 $this->looked[$place] = true;
                 $this->places[$rule->key] = [count($this->passes), count($due)];
             }
-            $due[] = ['rule' => $rule->key, 'why' => $why, ...$look->trace];
+            $due[] = $this->full ? ['rule' => $rule->key, 'why' => $why, ...$look->trace] : [];
             if ($look->changes !== []) {
+                $count = count($this->changes);
+                $fields = [];
+                foreach ($look->changes as $change) {
+                    $fields[$change['field']] = $change['field'];
+                    $this->following->changed($change['field']);
+                }
+                $this->limit($rule->key, array_values($fields));
+                array_push($this->changes, ...$this->following->follow());
+                $this->wake($look->changes, $place);
+                count($this->changes) > $count && $this->wake(array_slice($this->changes, $count), $place);
                 $changed[] = $rule->key;
             }
         }
@@ -381,6 +384,7 @@ final class Settling
             } elseif ($guard?->onParentChange === ParentChange::Clear) {
                 $this->scope->becomes($this->record()->with($field->key, null));
                 $this->changes[] = ['field' => $field->key, 'before' => Record::plain($value), 'after' => null, 'rule' => $rule];
+                $this->following->changed($field->key);
                 $this->tripped[$guard->key] = true;
             }
         }
@@ -411,9 +415,8 @@ final class Settling
     {
         $this->rules[$rule] = isset($this->rules[$rule]) ? $this->rules[$rule]->and($look->status) : $look->status;
         array_push($this->changes, ...$look->changes);
-        $this->turns = [...$this->turns, ...$look->turns];
-        if (! $look->isOver || $look->rows !== []) {
-            $this->looks[$rule] = $look;
+        if ($look->turns !== []) {
+            $this->turns = [...$this->turns, ...$look->turns];
         }
         foreach ($look->problems as $problem) {
             if (! in_array($problem, $this->problems, true)) {

@@ -15,14 +15,10 @@ final class Written
      * @param  string  $why  why it was left alone, or how it came about
      * @param  string|null  $problem  why it does not fit
      * @param  array<string, string>  $turns  who was given a turn, by team
+     * @param  bool  $isMade  whether the field has another value now
      */
-    public function __construct(public readonly Field $field, public readonly mixed $before, public readonly mixed $after, public readonly string $why, public readonly ?string $problem, public readonly array $turns)
+    public function __construct(public readonly Field $field, public readonly mixed $before, public readonly mixed $after, public readonly string $why, public readonly ?string $problem, public readonly array $turns, public readonly bool $isMade = false)
     {
-    }
-
-    public function isMade(): bool
-    {
-        return ! Record::same($this->before, $this->after);
     }
 
     /** @return array{field: string, before: mixed, after: mixed, rule: string|null} plain data */

@@ -50,10 +50,10 @@ final class Guards
     /** The first guard that does not let a field take a value; null when it may. */
     public function against(Field $field, mixed $value, Scope $scope): ?Guard
     {
-        if (Record::isEmpty($value) || ! isset($this->byEffect[Effect::Choices->value])) {
+        if ($value === null) {
             return null;
         }
-        foreach ($this->byEffect[Effect::Choices->value] as $guard) {
+        foreach ($this->byEffect[Effect::Choices->value] ?? [] as $guard) {
             if ($guard->field === $field->key && $guard->only !== null && ($guard->when === null || $guard->when->value($scope, new Warnings) === true) && ! $this->fits($guard, $field, $value, $scope)) {
                 return $guard;
             }
@@ -68,7 +68,14 @@ final class Guards
      */
     public function touchedBy(array $changed): array
     {
-        return array_values(array_filter($this->byEffect[Effect::Choices->value] ?? [], fn (Guard $g): bool => $g->dependsOn($changed)));
+        $found = [];
+        foreach ($this->byEffect[Effect::Choices->value] ?? [] as $guard) {
+            if ($guard->dependsOn($changed)) {
+                $found[] = $guard;
+            }
+        }
+
+        return $found;
     }
 
     public function limits(string $field): bool

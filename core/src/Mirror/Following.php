@@ -5,8 +5,6 @@ declare(strict_types=1);
 namespace Sorvel\Core\Mirror;
 
 use Sorvel\Core\Engine\EventScope;
-use Sorvel\Core\Feel\Formula;
-use Sorvel\Core\Feel\Walk;
 use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\Misfit;
@@ -25,85 +23,68 @@ final class Following
     /** @var array<string, mixed> what each mirror's source last was, stored form */
     private array $sources = [];
 
-    /** @var array<string, Record> the record when each formula was last run, by what follows */
-    private array $seen = [];
+    /** @var array<string, true> the steps that something they read has changed for since they were last run */
+    private array $pending;
 
     /** @var list<array{rule: string|null, field: string|null, message: string}> */
     private array $problems = [];
 
     /**
-     * @param  list<Mirror>  $mirrors  on the type, in order
      * @param  list<string>  $incoming  fields that came in, in order
      * @param  EventScope|null  $past  the record before the event, among the others as they were; null for a creation
      */
     public function __construct(
         private readonly RecordType $type,
-        array $mirrors,
+        private readonly Course $course,
         private readonly EventScope $scope,
         ?EventScope $past,
         private readonly Viewer $viewer,
         array $incoming,
     ) {
-        // of two that keep each other equal, the source that was written later goes first
-        $late = fn (Mirror $m): int => $m->isPaired ? (int) array_search($m->from->source, $incoming, true) : 0;
-        usort($mirrors, fn (Mirror $a, Mirror $b): int => $late($b) <=> $late($a));
+        $mirrors = $course->mirrors;
+        if (count($mirrors) > 1) {
+            // of two that keep each other equal, the source that was written later goes first
+            $late = fn (Mirror $m): int => $m->isPaired ? (int) array_search($m->from->source, $incoming, true) : 0;
+            usort($mirrors, fn (Mirror $a, Mirror $b): int => $late($b) <=> $late($a));
+        }
         $this->mirrors = $mirrors;
+        $this->pending = $course->steps;
         foreach ($mirrors as $mirror) {
             $this->sources[$mirror->key] = $past === null || $mirror->isBound() ? null : $this->fitting($mirror->from->value($past, new Warnings), $type->fields[$mirror->field]);
         }
     }
 
-    /** @return list<array{field: string, before: mixed, after: mixed, rule: string|null}> what changed, plain data, in order */
+    /** A field has another value: what reads it has to look again. */
+    public function changed(string $field): void
+    {
+        $this->pending += $this->course->after($field);
+    }
+
+    /** @return list<array{field: string, before: mixed, after: mixed, rule: string|null}> what changed, plain data, in order; other records stand still meanwhile */
     public function follow(): array
     {
-        if ($this->mirrors === [] && $this->type->derived === []) {
+        if ($this->pending === []) {
             return [];
         }
         $changes = [];
-        for ($round = 0; $round < self::MOST_ROUNDS; $round++) {
-            $more = [];
+        for ($round = 0; $round < self::MOST_ROUNDS && $this->pending !== []; $round++) {
             foreach ($this->mirrors as $mirror) {
-                if ($this->isNews('mirror '.$mirror->key, $mirror->from, $mirror->field)) {
-                    array_push($more, ...$this->mirror($mirror));
+                $step = Course::step($mirror);
+                if (isset($this->pending[$step])) {
+                    unset($this->pending[$step]);
+                    array_push($changes, ...$this->mirror($mirror));
                 }
             }
             foreach ($this->type->derived as $field) {
-                if ($field->formula !== null && $this->isNews($field->key, $field->formula, $field->key)) {
-                    array_push($more, ...$this->set($field, $this->fitting($field->formula->value($this->scope, new Warnings), $field)));
+                if ($field->formula !== null && isset($this->pending[$field->key])) {
+                    unset($this->pending[$field->key]);
+                    array_push($changes, ...$this->set($field, $this->fitting($field->formula->value($this->scope, new Warnings), $field)));
                 }
             }
-            if ($more === []) {
-                break;
-            }
-            array_push($changes, ...$more);
         }
         $this->viewer->reads->take();
 
         return $changes;
-    }
-
-    /** Whether something that a formula reads, or the field it is for, has changed since it was last run; other records stand still meanwhile. */
-    private function isNews(string $what, Formula $formula, string $field): bool
-    {
-        $now = $this->scope->record();
-        $last = $this->seen[$what] ?? null;
-        $this->seen[$what] = $now;
-        if ($last === null) {
-            return true;
-        }
-        if ($last === $now) {
-            return false;
-        }
-        if (! Record::same($last->value($field), $now->value($field))) {
-            return true;
-        }
-        foreach ($now->differing($last) as $key) {
-            if (Walk::mayRead($formula->tree, $key)) {
-                return true;
-            }
-        }
-
-        return false;
     }
 
     /** @return list<array{rule: string|null, field: string|null, message: string}> */
@@ -136,6 +117,7 @@ final class Following
             return [];
         }
         $this->scope->becomes($this->scope->record()->with($field->key, $after));
+        $this->changed($field->key);
 
         return [['field' => $field->key, 'before' => Record::plain($before), 'after' => Record::plain($after), 'rule' => null]];
     }

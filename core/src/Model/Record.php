@@ -35,7 +35,7 @@ final class Record
     public function with(string $field, mixed $value): self
     {
         $values = $this->values;
-        if (self::isEmpty($value)) {
+        if ($value === null || $value === '' || $value === []) {
             unset($values[$field]);
         } else {
             $values[$field] = $value;
@@ -51,38 +51,15 @@ final class Record
 
     public static function same(mixed $a, mixed $b): bool
     {
-        if (self::isEmpty($a) || self::isEmpty($b)) {
-            return self::isEmpty($a) && self::isEmpty($b);
+        if ($a === $b) {
+            return true;
         }
-        if ((is_int($a) || $a instanceof BigDecimal) && (is_int($b) || $b instanceof BigDecimal)) {
-            return Number::compare($a, $b) === 0;
-        }
-
-        return $a === $b;
-    }
-
-    /** @var array{self, list<string>}|null with which it was compared last, and what differs: many ask the same */
-    private ?array $differs = null;
-
-    /** @return list<string> keys of values that are not the same as in another record */
-    public function differing(self $other): array
-    {
-        if ($this->differs === null || $this->differs[0] !== $other) {
-            $keys = [];
-            foreach ($this->values as $key => $value) {
-                if (! isset($other->values[$key]) || ($other->values[$key] !== $value && ! self::same($other->values[$key], $value))) {
-                    $keys[] = (string) $key;
-                }
-            }
-            foreach ($other->values as $key => $_) {
-                if (! isset($this->values[$key])) {
-                    $keys[] = (string) $key;
-                }
-            }
-            $this->differs = [$other, $keys];
+        if ($a === null || $a === '' || $a === []) {
+            return $b === null || $b === '' || $b === [];
         }
 
-        return $this->differs[1];
+        // a whole number may also stand as a decimal
+        return ($a instanceof BigDecimal || $b instanceof BigDecimal) && Number::is($a) && Number::is($b) && Number::compare($a, $b) === 0;
     }
 
     /** Plain data, fields in order of key: the same values give the same text. */

@@ -7,6 +7,7 @@ namespace Sorvel\Core\Model;
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\UnaryTests;
 use Sorvel\Core\Guard\Guard;
+use Sorvel\Core\Mirror\Course;
 use Sorvel\Core\Mirror\Mirror;
 use Sorvel\Core\Rule\ActionChange;
 use Sorvel\Core\Rule\AtStart;
@@ -34,6 +35,9 @@ final class Rulebook
 
     /** @var array<string, list<Mirror>> by type */
     private array $mirrorsByType = [];
+
+    /** @var array<string, Course> by type, made when first needed */
+    private array $courses = [];
 
     /** @var array<string, list<Guard>> by type */
     private array $guardsByType = [];
@@ -138,6 +142,12 @@ final class Rulebook
     public function mirrorsOn(string $type): array
     {
         return $this->mirrorsByType[$type] ?? [];
+    }
+
+    /** What follows within a record of a type. */
+    public function course(string $type): Course
+    {
+        return $this->courses[$type] ??= new Course($this->types[$type], $this->mirrorsByType[$type] ?? []);
     }
 
     /** @return list<Guard> */

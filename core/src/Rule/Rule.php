@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Sorvel\Core\Rule;
 
 use Sorvel\Core\Feel\Formula;
+use Sorvel\Core\Feel\Walk;
 use Sorvel\Core\Table\Row;
 
 /** Starts, a condition, look-ups, and a grid of check and change columns. */
@@ -15,6 +16,15 @@ final class Rule
 
     /** @var list<string> kinds of its starts, each once */
     public readonly array $kinds;
+
+    /** @var array<int, ChangeColumn> columns that are done once the record has settled */
+    public readonly array $waiting;
+
+    /** @var array<int, FieldChange> columns that change the record itself, at once */
+    public readonly array $immediate;
+
+    /** @var array<int, list<string>> by row, look-ups that its cells name and that may end the rule */
+    public readonly array $needed;
 
     /**
      * @param  non-empty-list<string>  $on  types
@@ -42,6 +52,20 @@ final class Rule
         public readonly ?string $owner = null,
     ) {
         $this->watches = array_values(array_unique(array_merge(...array_map(fn (Start $s): array => $s->watches(), $starts), ...[[]])));
+        $this->immediate = array_filter($changes, fn (ChangeColumn $c): bool => $c instanceof FieldChange && $c->of === null);
+        $this->waiting = array_diff_key($changes, $this->immediate);
+        $needed = [];
+        foreach ($lookUps === [] ? [] : $rows as $number => $row) {
+            foreach ($row->then as $column => $cell) {
+                $change = $changes[$column] ?? null;
+                foreach ($cell === null ? [] : [...($change instanceof FieldChange && $change->of !== null ? [$change->of] : []), ...Walk::names($cell->tree)] as $name) {
+                    if (($lookUps[$name] ?? null)?->mayEndRule() === true) {
+                        $needed[$number][] = $name;
+                    }
+                }
+            }
+        }
+        $this->needed = $needed;
         $this->kinds = array_values(array_unique(array_map(fn (Start $s): string => $s->kind(), $starts)));
     }
 

@@ -1,0 +1,53 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Mirror;
+
+use Sorvel\Core\Feel\Formula;
+use Sorvel\Core\Feel\Walk;
+use Sorvel\Core\Model\RecordType;
+
+/** What follows what within a record of one type: read off its formulas once, for every event. */
+final class Course
+{
+    /** @var array<string, true> every step: a mirror as "mirror KEY", a derived field as its key */
+    public readonly array $steps;
+
+    /** @var array<string, array<string, true>> by field: the steps that a change of it may concern */
+    private readonly array $after;
+
+    /** @param  list<Mirror>  $mirrors  on the type, in order */
+    public function __construct(RecordType $type, public readonly array $mirrors)
+    {
+        $steps = [];
+        $after = [];
+        $step = function (string $key, Formula $formula, string $target) use (&$steps, &$after, $type): void {
+            $steps[$key] = true;
+            foreach (array_keys($type->fields) as $field) {
+                if ($field === $target || Walk::mayRead($formula->tree, (string) $field)) {
+                    $after[$field][$key] = true;
+                }
+            }
+        };
+        foreach ($mirrors as $mirror) {
+            $step(self::step($mirror), $mirror->from, $mirror->field);
+        }
+        foreach ($type->derived as $field) {
+            $field->formula === null || $step($field->key, $field->formula, $field->key);
+        }
+        $this->steps = $steps;
+        $this->after = $after;
+    }
+
+    public static function step(Mirror $mirror): string
+    {
+        return 'mirror '.$mirror->key;
+    }
+
+    /** @return array<string, true> */
+    public function after(string $field): array
+    {
+        return $this->after[$field] ?? [];
+    }
+}

@@ -24,6 +24,7 @@ final class Outcome
      * @param  list<string>  $guards  keys of those that turned something down or emptied a field
      * @param  list<Action>  $actions  what rules want done beside the record, in order
      * @param  array<string, string>  $turns  who was given a turn, by team
+     * @param  list<string>  $mirrors  keys of those that changed their field
      */
     public function __construct(
         public readonly ?Record $before,
@@ -41,6 +42,7 @@ final class Outcome
         public readonly bool $deleted = false,
         public readonly array $actions = [],
         public readonly array $turns = [],
+        public readonly array $mirrors = [],
     ) {
     }
 
@@ -49,7 +51,7 @@ final class Outcome
     {
         $all = [...$this->problems, ...$problems];
 
-        return new self($this->before, $this->record, $this->refused, $all, $this->rules, $this->rows, $this->cells, $this->tableRows, $this->changes, $this->trace === [] ? [] : ['problems' => $all] + $this->trace, $this->probed, $this->guards, $this->deleted, $this->actions, $this->turns);
+        return new self($this->before, $this->record, $this->refused, $all, $this->rules, $this->rows, $this->cells, $this->tableRows, $this->changes, $this->trace === [] ? [] : ['problems' => $all] + $this->trace, $this->probed, $this->guards, $this->deleted, $this->actions, $this->turns, $this->mirrors);
     }
 
     /**
@@ -62,7 +64,7 @@ final class Outcome
         $refused = [...$holding, ...$this->refused];
         $record = $this->before ?? $this->record;
 
-        return new self($record, $record, $refused, $this->problems, $this->rules, $this->rows, $this->cells, $this->tableRows, [], $this->trace === [] ? [] : ['changes' => [], 'refused' => $refused] + $this->trace, $this->probed, $this->guards, $refused === [], $refused === [] ? $this->actions : [], $refused === [] ? $this->turns : []);
+        return new self($record, $record, $refused, $this->problems, $this->rules, $this->rows, $this->cells, $this->tableRows, [], $this->trace === [] ? [] : ['changes' => [], 'refused' => $refused] + $this->trace, $this->probed, $this->guards, $refused === [], $refused === [] ? $this->actions : [], $refused === [] ? $this->turns : [], $this->mirrors);
     }
 
     /** Whether there is something to keep: fields, or what is kept beside them. */

@@ -483,7 +483,7 @@ final class Settling
             'guards' => $this->standing($tripped),
         ] : [];
 
-        return new Outcome($this->before, $isRefused ? $this->before ?? $this->arrived : $this->record(), $refused, $problems, $this->rules, $this->rows, $this->cells, $this->tableRows, $isRefused ? [] : $this->changes, $trace, $this->probed, $tripped, actions: $isRefused ? [] : $this->actions, turns: $isRefused ? [] : $this->turns);
+        return new Outcome($this->before, $isRefused ? $this->before ?? $this->arrived : $this->record(), $refused, $problems, $this->rules, $this->rows, $this->cells, $this->tableRows, $isRefused ? [] : $this->changes, $trace, $this->probed, $tripped, actions: $isRefused ? [] : $this->actions, turns: $isRefused ? [] : $this->turns, mirrors: $this->following->mirrored());
     }
 
     /**

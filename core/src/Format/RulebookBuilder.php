@@ -74,6 +74,22 @@ final class RulebookBuilder
     }
 
     /**
+     * The rulebook with what was learned of it on the way.
+     *
+     * @param  array<array-key, mixed>  $tree
+     * @return array{Rulebook, list<Mention>, array<string, Names>} names by rule
+     *
+     * @throws InvalidInput
+     */
+    public static function examined(array $tree): array
+    {
+        $builder = new self;
+        $rulebook = $builder->rulebook($tree);
+
+        return [$rulebook, array_values(array_unique($builder->mentions, SORT_REGULAR)), $builder->names];
+    }
+
+    /**
      * What the formulas of a rule may name, for the first type that it runs on, or without a rule those on a type; null
      * when there is no such rule or type.
      *

@@ -26,6 +26,9 @@ final class Following
     /** @var array<string, true> the steps that something they read has changed for since they were last run */
     private array $pending;
 
+    /** @var array<string, true> mirrors that changed their field */
+    private array $mirrored = [];
+
     /** @var list<array{rule: string|null, field: string|null, message: string}> */
     private array $problems = [];
 
@@ -87,6 +90,12 @@ final class Following
         return $changes;
     }
 
+    /** @return list<string> keys of mirrors that changed their field */
+    public function mirrored(): array
+    {
+        return array_map(strval(...), array_keys($this->mirrored));
+    }
+
     /** @return list<array{rule: string|null, field: string|null, message: string}> */
     public function problems(): array
     {
@@ -106,7 +115,12 @@ final class Following
             default => $moved,
         };
 
-        return $follows ? $this->set($field, $source) : [];
+        $changes = $follows ? $this->set($field, $source) : [];
+        if ($changes !== []) {
+            $this->mirrored[$mirror->key] = true;
+        }
+
+        return $changes;
     }
 
     /** @return list<array{field: string, before: mixed, after: mixed, rule: string|null}> */

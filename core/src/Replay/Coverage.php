@@ -29,10 +29,16 @@ final class Coverage
     /** @var array<string, int> */
     private array $guards = [];
 
+    /** @var array<string, int> */
+    private array $mirrors = [];
+
     public function take(Outcome $outcome): void
     {
         foreach ($outcome->guards as $guard) {
             $this->guards[$guard] = ($this->guards[$guard] ?? 0) + 1;
+        }
+        foreach ($outcome->mirrors as $mirror) {
+            $this->mirrors[$mirror] = ($this->mirrors[$mirror] ?? 0) + 1;
         }
         foreach ($outcome->rules as $rule => $status) {
             $this->started[$rule] = ($this->started[$rule] ?? 0) + 1;
@@ -54,14 +60,42 @@ final class Coverage
         }
     }
 
-    /** @return array{rules: list<array<string, mixed>>, tables: list<array<string, mixed>>, guards: list<array{key: string, tripped: int}>} plain data */
+    /** Joins what other samples have touched. */
+    public function add(self $other): void
+    {
+        foreach (['started', 'acted', 'guards', 'mirrors'] as $counts) {
+            foreach ($other->{$counts} as $key => $count) {
+                $this->{$counts}[$key] = ($this->{$counts}[$key] ?? 0) + $count;
+            }
+        }
+        foreach (['rows', 'tables'] as $lists) {
+            foreach ($other->{$lists} as $key => $rows) {
+                foreach ($rows as $row => $count) {
+                    $this->{$lists}[$key][$row] = ($this->{$lists}[$key][$row] ?? 0) + $count;
+                }
+            }
+        }
+        foreach ($other->cells as $rule => $rows) {
+            foreach ($rows as $row => $columns) {
+                foreach ($columns as $column => $bits) {
+                    $this->cells[$rule][$row][$column] = ($this->cells[$rule][$row][$column] ?? 0) | $bits;
+                }
+            }
+        }
+    }
+
+    /** @return array{rules: list<array<string, mixed>>, tables: list<array<string, mixed>>, guards: list<array{key: string, tripped: int}>, mirrors: list<array{key: string, moved: int}>, figures: array<string, array{covered: int, total: int}>} plain data; a cell is null where it always holds, else 0 not seen, 1 seen holding, 2 seen failing, 3 both */
     public function toArray(Rulebook $rulebook): array
     {
         $rules = [];
         foreach ($rulebook->rules as $key => $rule) {
             $rows = [];
-            foreach ($rule->rows as $row => $_) {
-                $rows[] = ['hit' => $this->rows[$key][$row] ?? 0];
+            foreach ($rule->rows as $number => $row) {
+                $cells = [];
+                foreach ($row->if as $column => $tests) {
+                    $cells[] = $tests->alwaysHolds() ? null : $this->cells[$key][$number][$column] ?? 0;
+                }
+                $rows[] = ['hit' => $this->rows[$key][$number] ?? 0, 'cells' => $cells];
             }
             $rules[] = ['key' => $key, 'started' => $this->started[$key] ?? 0, 'acted' => $this->acted[$key] ?? 0, 'rows' => $rows];
         }
@@ -73,10 +107,66 @@ final class Coverage
             }
             $tables[] = ['key' => $key, 'rows' => $rows];
         }
-
         $guards = array_map(fn (string $key): array => ['key' => $key, 'tripped' => $this->guards[$key] ?? 0], array_map(strval(...), array_keys($rulebook->guards)));
+        $mirrors = array_map(fn (string $key): array => ['key' => $key, 'moved' => $this->mirrors[$key] ?? 0], array_map(strval(...), array_keys($rulebook->mirrors)));
 
-        return ['rules' => $rules, 'tables' => $tables, 'guards' => $guards];
+        return ['rules' => $rules, 'tables' => $tables, 'guards' => $guards, 'mirrors' => $mirrors, 'figures' => $this->figures($rulebook)];
+    }
+
+    /** @return array<'rules'|'rows'|'cells'|'table_rows'|'guards'|'mirrors', array{covered: int, total: int}> rules that acted, rows hit, check cells seen both ways, and so on; of rules that are switched on */
+    public function figures(Rulebook $rulebook): array
+    {
+        $figures = array_fill_keys(['rules', 'rows', 'cells', 'table_rows', 'guards', 'mirrors'], ['covered' => 0, 'total' => 0]);
+        foreach ($this->places($rulebook) as [$what, , , , $isCovered]) {
+            $figures[$what]['total']++;
+            $figures[$what]['covered'] += $isCovered ? 1 : 0;
+        }
+
+        return $figures;
+    }
+
+    /** @return list<array{what: string, kind: string, key: string, says: string}> what no sample has touched, in words */
+    public function missing(Rulebook $rulebook): array
+    {
+        $missing = [];
+        foreach ($this->places($rulebook) as [$what, $kind, $key, $says, $isCovered]) {
+            if (! $isCovered) {
+                $missing[] = ['what' => $what, 'kind' => $kind, 'key' => $key, 'says' => $says];
+            }
+        }
+
+        return $missing;
+    }
+
+    /** @return iterable<array{'rules'|'rows'|'cells'|'table_rows'|'guards'|'mirrors', string, string, string, bool}> each place that can be covered: what, kind and key of the part, what is missing in words, whether it is covered */
+    private function places(Rulebook $rulebook): iterable
+    {
+        foreach ($rulebook->rules as $key => $rule) {
+            if (! $rule->enabled) {
+                continue;
+            }
+            yield ['rules', 'rules', $key, sprintf('"%s" never acts.', $rule->title), ($this->acted[$key] ?? 0) > 0];
+            foreach ($rule->rows as $number => $row) {
+                yield ['rows', 'rules', $key, sprintf('Row %d of "%s" is never hit.', $number + 1, $rule->title), ($this->rows[$key][$number] ?? 0) > 0];
+                foreach ($row->if as $column => $tests) {
+                    if (! $tests->alwaysHolds()) {
+                        $bits = $this->cells[$key][$number][$column] ?? 0;
+                        yield ['cells', 'rules', $key, sprintf('Row %d of "%s": %s %s is never seen %s.', $number + 1, $rule->title, $rule->checks[$column]->source, $tests->source, ['holding or failing', 'failing', 'holding', ''][$bits]), $bits === 3];
+                    }
+                }
+            }
+        }
+        foreach ($rulebook->tables as $key => $table) {
+            foreach (array_keys($table->rows) as $number) {
+                yield ['table_rows', 'tables', $key, sprintf('Row %d of the table "%s" is never hit.', $number + 1, $table->title), ($this->tables[$key][$number] ?? 0) > 0];
+            }
+        }
+        foreach ($rulebook->guards as $key => $guard) {
+            yield ['guards', 'guards', $key, sprintf('The guard "%s" never turns anything down.', $key), ($this->guards[$key] ?? 0) > 0];
+        }
+        foreach ($rulebook->mirrors as $key => $mirror) {
+            yield ['mirrors', 'mirrors', $key, sprintf('The mirror "%s" never moves its field.', $key), ($this->mirrors[$key] ?? 0) > 0];
+        }
     }
 
     /** @return array<int, array<int, int>> by row and column of a rule's checks: 1 seen holding, 2 seen failing, 3 both */

@@ -4,18 +4,19 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Replay;
 
-use Sorvel\Core\Format\InputError;
+use Sorvel\Core\Format\Arguments;
+use Sorvel\Core\Format\Files;
 use Sorvel\Core\Format\InvalidInput;
 use Sorvel\Core\Format\RulebookReader;
 use Sorvel\Core\Format\SampleBuilder;
 use Sorvel\Core\Format\SamplesReader;
 
 /**
- * `replay RULEBOOK SAMPLES… [--json] [--only KEY]`: exit 0 all agree, 1 some differ, 2 unusable input.
+ * `replay RULEBOOK SAMPLES… [--json] [--junit FILE] [--only KEY]`: exit 0 all agree, 1 some differ, 2 unusable input.
  */
 final class ReplayCommand
 {
-    private const USAGE = 'Usage: bin/sorvel replay RULEBOOK SAMPLES… [--json] [--only KEY]';
+    private const USAGE = 'Usage: bin/sorvel replay RULEBOOK SAMPLES… [--json] [--junit FILE] [--only KEY]';
 
     /**
      * @param  resource  $out
@@ -28,64 +29,49 @@ final class ReplayCommand
     /** @param  list<string>  $arguments */
     public function run(array $arguments): int
     {
-        $files = [];
-        $json = false;
-        $only = null;
-        while (($argument = array_shift($arguments)) !== null) {
-            if ($argument === '--json') {
-                $json = true;
-            } elseif ($argument === '--only') {
-                $only = array_shift($arguments);
-                if ($only === null) {
-                    return $this->unusable('--only needs the key of a sample. '.self::USAGE);
-                }
-            } elseif ($argument === '--junit') {
-                return $this->unusable('--junit is not supported yet.');
-            } elseif (str_starts_with($argument, '-')) {
-                return $this->unusable(sprintf('The option %s is not known. %s', $argument, self::USAGE));
-            } else {
-                $files[] = $argument;
-            }
-        }
-        if (count($files) < 2) {
-            return $this->unusable(self::USAGE);
-        }
         try {
-            return $this->replay(array_shift($files), $files, $json, $only);
+            $given = Arguments::of($arguments, ['json' => false, 'junit' => true, 'only' => true], self::USAGE);
+            if (count($given->files) < 2) {
+                return $this->unusable(self::USAGE);
+            }
+
+            return $this->replay($given->files[0], array_slice($given->files, 1), $given);
         } catch (InvalidInput $invalid) {
             return $this->unusable(implode("\n", array_map(strval(...), $invalid->errors)));
         }
     }
 
     /** @param  list<string>  $files */
-    private function replay(string $rulebookFile, array $files, bool $json, ?string $only): int
+    private function replay(string $rulebookFile, array $files, Arguments $given): int
     {
-        $rulebook = RulebookReader::read($this->text($rulebookFile), $rulebookFile);
+        $rulebook = RulebookReader::read(Files::text($rulebookFile), $rulebookFile);
         $samples = [];
         $lost = [];
-        foreach ($files as $file) {
-            $text = $this->text($file);
-            foreach (SamplesReader::read($text, $file) as $i => $sample) {
-                if (isset($samples[$sample->key])) {
-                    throw new InvalidInput([new InputError('/samples/'.$i.'/key', sprintf('There is already a sample "%s" in another file.', $sample->key), $file)]);
-                }
-                $samples[$sample->key] = $sample;
-                if (SampleBuilder::strangers($sample, $rulebook, '/samples/'.$i) !== []) {
-                    $lost[$file] = $text;
-                }
+        $fileOf = [];
+        foreach (Files::samples($files) as $key => [$sample, $file, $place]) {
+            $samples[$key] = $sample;
+            $fileOf[$key] = $file;
+            if (SampleBuilder::strangers($sample, $rulebook, '/samples/'.$place) !== []) {
+                $lost[$file] = true;
             }
         }
+        $only = $given->value('only');
         if ($only !== null) {
             if (! isset($samples[$only])) {
                 return $this->unusable(sprintf('There is no sample "%s" in these files.', $only));
             }
             $samples = [$only => $samples[$only]];
         }
+        $begun = hrtime(true);
         $report = Report::of($rulebook, array_values($samples));
-        $json ? $this->say(json_encode($report->toArray(), JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR)) : $this->print($report);
-        foreach ($lost as $file => $text) {
+        $junit = $given->value('junit');
+        if ($junit !== null && @file_put_contents($junit, JUnit::of($report, $samples, $fileOf, (hrtime(true) - $begun) / 1e9)) === false) {
+            return $this->unusable(sprintf('%s cannot be written.', $junit));
+        }
+        $given->has('json') ? $this->say(json_encode($report->toArray(), JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR)) : $this->print($report);
+        foreach (array_keys($lost) as $file) {
             try {
-                SamplesReader::read($text, $file, $rulebook);
+                SamplesReader::read(Files::text($file), $file, $rulebook);
             } catch (InvalidInput $invalid) {
                 fwrite($this->err, $invalid->getMessage()."\n");
             }
@@ -102,29 +88,11 @@ final class ReplayCommand
     {
         foreach ($report->results as $result) {
             $this->say(['agrees' => '✓', 'differs' => '≠', 'broken' => '✕'][$result->verdict->value].' '.$result->key);
-            foreach ($result->broken as $why) {
-                $this->say('    '.$why);
-            }
-            foreach ($result->steps as $number => $step) {
-                foreach ($step->differences as $d) {
-                    $this->say(sprintf('    step %d, %s: expected %s, came out %s', $number + 1, trim($d->record.' '.$d->field), self::shown($d->expected), self::shown($d->actual)));
-                }
+            foreach ($result->told() as $line) {
+                $this->say('    '.$line);
             }
         }
         $this->say(sprintf('%d agree, %d differ, %d broken', $report->count(Verdict::Agrees), $report->count(Verdict::Differs), $report->count(Verdict::Broken)));
-    }
-
-    private static function shown(mixed $value): string
-    {
-        return $value === null ? 'nothing' : (string) json_encode($value, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES);
-    }
-
-    /** @throws InvalidInput */
-    private function text(string $file): string
-    {
-        $text = is_file($file) ? @file_get_contents($file) : false;
-
-        return $text === false ? throw new InvalidInput([new InputError('', 'This file cannot be read.', $file)]) : $text;
     }
 
     private function say(string $line): void

@@ -22,6 +22,24 @@ final class SampleResult
     ) {
     }
 
+    /** @return list<string> why it does not agree, in words */
+    public function told(): array
+    {
+        $lines = $this->broken;
+        foreach ($this->steps as $number => $step) {
+            foreach ($step->differences as $d) {
+                $lines[] = sprintf('step %d, %s: expected %s, came out %s', $number + 1, trim($d->record.' '.$d->field), self::shown($d->expected), self::shown($d->actual));
+            }
+        }
+
+        return $lines;
+    }
+
+    private static function shown(mixed $value): string
+    {
+        return $value === null ? 'nothing' : (string) json_encode($value, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES);
+    }
+
     /** @return array<string, mixed> as `bin/sorvel replay --json` prints it */
     public function toArray(): array
     {

@@ -31,7 +31,7 @@ final class ReplayCommandTest extends TestCase
         self::assertSame(['agrees' => 0, 'differs' => 1, 'broken' => 0], $report['totals']);
         self::assertSame([['record' => 'F1', 'field' => 'priority', 'expected' => 'sailing_at_risk', 'actual' => 'urgent']], $report['samples'][0]['steps'][0]['differences']);
         self::assertContains('rank_fault', $report['samples'][0]['steps'][0]['acted']);
-        self::assertContains(['hit' => 1], array_column($report['coverage']['rules'], 'rows', 'key')['rank_fault']);
+        self::assertContains(1, array_column(array_column($report['coverage']['rules'], 'rows', 'key')['rank_fault'], 'hit'));
     }
 
     public function test_all_that_agree_exit_with_nothing(): void
@@ -48,7 +48,8 @@ final class ReplayCommandTest extends TestCase
             [['demo/rulebook.yaml'], 'Usage'],
             [['demo/rulebook.yaml', 'demo/samples/refit.yaml', '--only', 'nothing'], 'no sample "nothing"'],
             [['demo/rulebook.yaml', 'demo/samples/refit.yaml', '--loud'], 'option --loud is not known'],
-            [['demo/rulebook.yaml', 'demo/samples/refit.yaml', '--junit', 'x'], '--junit is not supported yet'],
+            [['demo/rulebook.yaml', 'demo/samples/refit.yaml', '--junit', '/no/such/folder/x.xml'], '/no/such/folder/x.xml cannot be written'],
+            [['demo/rulebook.yaml', 'demo/samples/refit.yaml', '--only'], '--only needs a value'],
         ] as [$arguments, $says]) {
             [$code, , $error] = $this->replay(...$arguments);
             self::assertSame(2, $code, $says);

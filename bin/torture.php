@@ -222,7 +222,7 @@ foreach ($versions as $id => $ahead) {
 }
 $sent = $one("SELECT COUNT(*) FROM outgoing WHERE stage = 'sent'");
 // who is called is killed as well: a call may find nobody at every try, and then it is given up, which is an answer too (see above)
-$givenUp = $one("SELECT COUNT(*) FROM outgoing WHERE kind = 'call' AND stage = 'failed' AND tries >= 5 AND (status IS NULL OR status >= 500)");
+$givenUp = $one("SELECT COUNT(*) FROM outgoing WHERE kind = 'call' AND stage = 'failed' AND tries >= 4 AND (status IS NULL OR status >= 500)");
 $must($one("SELECT COUNT(*) FROM outgoing WHERE stage <> 'sent'") === $givenUp, 'something did not go out: '.json_encode($all("SELECT kind, stage, status, problem, COUNT(*) AS n FROM outgoing WHERE stage <> 'sent' GROUP BY kind, stage, status, problem")));
 $must($one("SELECT COUNT(*) FROM outgoing o JOIN stand_in_post p ON p.token = o.token WHERE o.stage = 'sent'") === $sent, 'something is said to have been sent that nobody has received');
 $received = $one('SELECT COUNT(*) FROM stand_in_post');
@@ -230,7 +230,7 @@ $must($received >= $sent && $received <= $sent + $givenUp, 'something was receiv
 $twice = $one('SELECT COUNT(*) FROM stand_in_post WHERE times > 1');
 
 printf("killed %d times (%s), seed %d\n", array_sum($killed), implode(', ', array_map(fn (string $n, int $k): string => "$n $k", array_keys($killed), $killed)), $seed);
-printf("%d saves tried, %d acknowledged; %d messages and calls sent, %d of them came twice with one token and were kept once%s\n", $tried, $acknowledged, $sent, $twice, $givenUp === 0 ? '' : sprintf('; %d calls found nobody at five tries and were given up, with their answer', $givenUp));
+printf("%d saves tried, %d acknowledged; %d messages and calls sent, %d of them came twice with one token and were kept once%s\n", $tried, $acknowledged, $sent, $twice, $givenUp === 0 ? '' : sprintf('; %d calls found nobody at four tries and were given up, with their answer', $givenUp));
 foreach ($wrong as $what) {
     echo "WRONG: $what\n";
 }

@@ -89,8 +89,9 @@ function client(int $i, string $url, string $file, string $stop): void
         $answer = $call('PATCH', "/api/tickets/$id", ['values' => $values], ['If-Match' => '"'.$version.'"']);
         if ($answer !== null && $answer[0] === 200) {
             $write(['ack' => $n]);
-            $version = $answer[1]['ticket']['version'];
-            $waits = $answer[1]['ticket']['values']['state'] === 'waiting_for_parts';
+            // the status may come through and the body be cut off
+            $version = $answer[1]['ticket']['version'] ?? null;
+            $waits = ($answer[1]['ticket']['values']['state'] ?? null) === 'waiting_for_parts';
         } else {
             $answer !== null && in_array($answer[0], [401, 403], true) && $signIn();
             $version = null;

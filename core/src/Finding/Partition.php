@@ -55,6 +55,45 @@ final class Partition
     }
 
     /**
+     * How far each cell can be seen: whether any value makes it hold, or fail, where it is looked at at all.
+     *
+     * @param  bool  $first  only the first row that fits acts, and those after it are not looked at
+     * @return array<int, array<int, int>>|null by row and column: 1 can hold, 2 can fail, 3 both; null when there are too many combinations
+     */
+    public function reach(bool $first): ?array
+    {
+        $count = array_product(array_map(fn (?array $list): int => count($list ?? [null]), $this->atoms));
+        if ($count > 20_000) {
+            return null;
+        }
+        $reach = [];
+        for ($combination = 0; $combination < $count; $combination++) {
+            $at = [];
+            $rest = $combination;
+            foreach ($this->atoms as $column => $list) {
+                $at[$column] = $rest % count($list ?? [null]);
+                $rest = intdiv($rest, count($list ?? [null]));
+            }
+            foreach ($this->holds as $row => $columns) {
+                $sure = true;
+                foreach ($columns as $column => $atoms) {
+                    $holds = $atoms[$at[$column]];
+                    $reach[$row][$column] = ($reach[$row][$column] ?? 0) | ($holds === null ? 3 : ($holds ? 1 : 2));
+                    $sure = $sure && $holds === true;
+                    if ($holds === false) {
+                        continue 2;
+                    }
+                }
+                if ($sure && $first) {
+                    break;
+                }
+            }
+        }
+
+        return $reach;
+    }
+
+    /**
      * @param  list<Atom|null>  $chosen
      * @param  list<int>  $alive  rows that may still fit
      * @param  array<int, bool>  $sure  those of which every column so far holds for sure

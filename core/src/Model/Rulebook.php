@@ -9,8 +9,6 @@ use Sorvel\Core\Feel\UnaryTests;
 use Sorvel\Core\Guard\Guard;
 use Sorvel\Core\Mirror\Course;
 use Sorvel\Core\Mirror\Mirror;
-use Sorvel\Core\Rule\ActionChange;
-use Sorvel\Core\Rule\AtStart;
 use Sorvel\Core\Rule\RelatedStart;
 use Sorvel\Core\Rule\Rule;
 use Sorvel\Core\Table\Table;
@@ -114,6 +112,16 @@ final class Rulebook
         return new self($this->desk, $this->title, $this->timezone, $this->teams, $this->people, [...$this->types, $type->key => $type], $this->tables, $this->rules, $this->guards, $this->mirrors);
     }
 
+    /** The same with another rule, table, guard or mirror in the place of its key; one that is null is gone. */
+    public function with(?Rule $rule = null, ?Table $table = null, ?string $withoutGuard = null, ?string $withoutMirror = null): self
+    {
+        return new self(
+            $this->desk, $this->title, $this->timezone, $this->teams, $this->people, $this->types,
+            $table === null ? $this->tables : [...$this->tables, $table->key => $table], $rule === null ? $this->rules : [...$this->rules, $rule->key => $rule],
+            $withoutGuard === null ? $this->guards : array_diff_key($this->guards, [$withoutGuard => 1]), $withoutMirror === null ? $this->mirrors : array_diff_key($this->mirrors, [$withoutMirror => 1]),
+        );
+    }
+
     /** @return list<Rule> */
     public function rulesOn(string $type): array
     {
@@ -174,16 +182,9 @@ final class Rulebook
             array_push($formulas, ...$table->default);
         }
         foreach ($this->rules as $rule) {
-            array_push($rows, ...$rule->rows);
-            array_push($formulas, $rule->onlyIf, ...$rule->checks);
-            foreach ($rule->lookUps as $lookUp) {
-                array_push($formulas, $lookUp->value, $lookUp->where, $lookUp->order, $lookUp->use);
-            }
-            foreach ($rule->changes as $change) {
-                array_push($formulas, ...($change instanceof ActionChange ? $change->formulas() : []));
-            }
-            foreach ($rule->starts as $start) {
-                $formulas[] = $start instanceof AtStart ? $start->for : null;
+            array_push($formulas, ...$rule->formulas());
+            foreach ($rule->rows as $row) {
+                array_push($tests, ...$row->if);
             }
         }
         foreach ($this->guards as $guard) {

@@ -6,6 +6,7 @@ namespace Sorvel\Core\Replay;
 
 use Sorvel\Core\Engine\Outcome;
 use Sorvel\Core\Engine\RuleStatus;
+use Sorvel\Core\Finding\Reach;
 use Sorvel\Core\Model\Rulebook;
 
 /** What replayed samples have touched: rules due and acted, rows hit, check cells seen both ways, table rows. */
@@ -58,6 +59,37 @@ final class Coverage
                 }
             }
         }
+    }
+
+    /** @return list<string> what was touched, a word each: comparable between runs */
+    public function marks(): array
+    {
+        $marks = [];
+        foreach ($this->started as $rule => $count) {
+            $acted = $this->acted[$rule] ?? 0;
+            $acted > 0 && $marks[] = "acts $rule";
+            $count > $acted && $marks[] = "still $rule";
+        }
+        foreach ($this->rows as $rule => $rows) {
+            foreach (array_keys($rows) as $row) {
+                $marks[] = "row $rule $row";
+            }
+        }
+        foreach ($this->cells as $rule => $rows) {
+            foreach ($rows as $row => $columns) {
+                foreach ($columns as $column => $bits) {
+                    $bits & 1 && $marks[] = "cell $rule $row $column holds";
+                    $bits & 2 && $marks[] = "cell $rule $row $column fails";
+                }
+            }
+        }
+        foreach ($this->tables as $table => $rows) {
+            foreach (array_keys($rows) as $row) {
+                $marks[] = "table $table $row";
+            }
+        }
+
+        return $marks;
     }
 
     /** Joins what other samples have touched. */
@@ -151,6 +183,9 @@ final class Coverage
                 foreach ($row->if as $column => $tests) {
                     if (! $tests->alwaysHolds()) {
                         $bits = $this->cells[$key][$number][$column] ?? 0;
+                        // what no value can bring about need not be seen
+                        $can = Reach::of($rule, $number, $column, $rulebook);
+                        $bits |= 3 & ~$can;
                         yield ['cells', 'rules', $key, sprintf('Row %d of "%s": %s %s is never seen %s.', $number + 1, $rule->title, $rule->checks[$column]->source, $tests->source, ['holding or failing', 'failing', 'holding', ''][$bits]), $bits === 3];
                     }
                 }

@@ -22,6 +22,17 @@ final class AssignChange extends FieldChange
         parent::__construct('assignee', $of);
     }
 
+    public function isAlways(): bool
+    {
+        return $this->when === When::Always;
+    }
+
+    /** The same, whoever has it already. */
+    public function always(): self
+    {
+        return new self($this->way, $this->team, When::Always, $this->of);
+    }
+
     public function kind(): string
     {
         return 'assign';

@@ -69,6 +69,41 @@ final class Rule
         $this->kinds = array_values(array_unique(array_map(fn (Start $s): string => $s->kind(), $starts)));
     }
 
+    /** @return list<Formula> every formula in it, but for the tests of its check cells */
+    public function formulas(): array
+    {
+        $formulas = [$this->onlyIf, ...$this->checks];
+        foreach ($this->lookUps as $lookUp) {
+            array_push($formulas, $lookUp->value, $lookUp->where, $lookUp->order, $lookUp->use);
+        }
+        foreach ($this->changes as $change) {
+            array_push($formulas, ...($change instanceof ActionChange ? $change->formulas() : []));
+        }
+        foreach ($this->starts as $start) {
+            $formulas[] = $start instanceof AtStart ? $start->for : null;
+        }
+        foreach ($this->rows as $row) {
+            array_push($formulas, ...$row->then);
+        }
+
+        return array_values(array_filter($formulas));
+    }
+
+    /**
+     * The same with something else in it; what is null stays.
+     *
+     * @param  list<Start>|null  $starts
+     * @param  list<ChangeColumn>|null  $changes
+     * @param  list<Row>|null  $rows
+     */
+    public function with(?bool $enabled = null, ?array $starts = null, ?Formula $onlyIf = null, ?array $changes = null, ?array $rows = null, bool $withoutCondition = false): self
+    {
+        return new self(
+            $this->key, $this->title, $this->on, $enabled ?? $this->enabled, $starts ?? $this->starts, $withoutCondition ? null : $onlyIf ?? $this->onlyIf, $this->lookUps,
+            $this->everyRow, $this->checks, $changes ?? $this->changes, $rows ?? $this->rows, $this->repeat, $this->owner,
+        );
+    }
+
     public function byHand(): ?ByHandStart
     {
         foreach ($this->starts as $start) {

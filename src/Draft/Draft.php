@@ -243,6 +243,48 @@ final class Draft
         });
     }
 
+    /**
+     * Rules, tables, guards and mirrors as another rulebook has them; types, teams, people and samples stay as they are.
+     *
+     * @param  array<string, mixed>  $tree
+     */
+    public function become(array $tree, string $by): void
+    {
+        $kinds = [PartKind::Tables, PartKind::Rules, PartKind::Guards, PartKind::Mirrors];
+        $whole = $this->tree();
+        foreach ($kinds as $kind) {
+            $whole[$kind->value] = is_array($tree[$kind->value] ?? null) ? $tree[$kind->value] : [];
+        }
+        try {
+            RulebookBuilder::build($whole);
+        } catch (InvalidInput $invalid) {
+            throw new Problem(409, 'It does not go with the fields and people as they are now.', 'Nothing was changed. Mend what is listed, or take over single rules by hand.', array_map(fn (InputError $e): array => ['pointer' => '', 'detail' => $e->path.': '.$e->message], array_slice($invalid->errors, 0, 20)));
+        }
+        foreach ($kinds as $kind) {
+            $old = [];
+            foreach ($this->parts($kind) as $part) {
+                $old[$part->key()] = $part;
+            }
+            $parts = [];
+            foreach ($whole[$kind->value] as $position => $one) {
+                $normal = $this->normal($kind, $one);
+                $part = $old[$one['key']] ?? null;
+                if ($part === null) {
+                    $part = new DraftPart($kind, $one['key'], $position, $normal, $by, $this->clock->now());
+                    $this->entities->persist($part);
+                } elseif ($normal !== $part->tree()) {
+                    $part->become($normal, $by, $this->clock->now());
+                }
+                unset($old[$one['key']]);
+                $parts[] = $part;
+            }
+            foreach ($old as $part) {
+                $this->entities->remove($part);
+            }
+            $this->keepOrder($kind, $parts);
+        }
+    }
+
     /** @param  list<string>  $keys every rule once, in the new running order */
     public function order(array $keys): void
     {

@@ -40,13 +40,24 @@ class Edition
     #[ORM\Column(type: 'json', nullable: true)]
     private ?array $replay = null;
 
+    /** @var array{reason: string, samples: list<array<string, mixed>>, findings: list<array<string, mixed>>}|null what stood in the way, and why it was published all the same */
+    #[ORM\Column(type: 'json', nullable: true)]
+    private ?array $overridden;
+
+    /** The earlier edition that it goes back to. */
+    #[ORM\Column(nullable: true)]
+    private ?int $backTo;
+
     /**
      * @param  array<string, mixed>  $rulebook
      * @param  list<array<string, mixed>>  $samples
      * @param  list<array{kind: string, key: string, title: string, what: string}>  $changes
+     * @param  array{reason: string, samples: list<array<string, mixed>>, findings: list<array<string, mixed>>}|null  $overridden
      */
-    public function __construct(int $number, string $note, ?string $by, \DateTimeImmutable $at, array $rulebook, array $samples, array $changes)
+    public function __construct(int $number, string $note, ?string $by, \DateTimeImmutable $at, array $rulebook, array $samples, array $changes, ?array $overridden = null, ?int $backTo = null)
     {
+        $this->overridden = $overridden;
+        $this->backTo = $backTo;
         $this->number = $number;
         $this->note = $note;
         $this->publishedBy = $by;
@@ -82,6 +93,6 @@ class Edition
     /** @return array<string, mixed> as the API shows it */
     public function toArray(): array
     {
-        return ['number' => $this->number, 'note' => $this->note, 'published_by' => $this->publishedBy, 'published_at' => $this->publishedAt->format(\DATE_ATOM), 'changes' => $this->changes, 'replay' => $this->replay];
+        return ['number' => $this->number, 'note' => $this->note, 'published_by' => $this->publishedBy, 'published_at' => $this->publishedAt->format(\DATE_ATOM), 'changes' => $this->changes, 'replay' => $this->replay, 'overridden' => $this->overridden, 'back_to' => $this->backTo];
     }
 }

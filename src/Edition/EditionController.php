@@ -16,8 +16,26 @@ use Symfony\Component\Security\Http\Attribute\IsGranted;
 
 final class EditionController
 {
-    public function __construct(private readonly Editions $editions, private readonly Publisher $publisher, private readonly CurrentPerson $person)
+    public function __construct(private readonly Editions $editions, private readonly Publisher $publisher, private readonly CurrentPerson $person, private readonly Gate $gate, private readonly WayBack $wayBack)
     {
+    }
+
+    /** What stands in the way of publishing the draft. */
+    #[Route('/api/editions/gate', methods: ['GET'], priority: 1)]
+    #[IsGranted(Role::BUILDER)]
+    public function gate(): JsonResponse
+    {
+        return new JsonResponse($this->gate->inTheWay());
+    }
+
+    /** Back to an earlier edition in one act: its rules, tables, guards and mirrors become the draft and the next edition. */
+    #[Route('/api/editions/{number}/back', methods: ['POST'], requirements: ['number' => '\d{1,9}'])]
+    #[IsGranted(Role::PUBLISHER)]
+    public function back(int $number, Request $request): JsonResponse
+    {
+        $body = Body::of($request);
+
+        return new JsonResponse($this->wayBack->to($number, trim($body->text('reason')), $body->flag('discard'), (string) $this->person->key())->toArray(), 201);
     }
 
     #[Route('/api/editions', methods: ['GET'])]
@@ -41,11 +59,19 @@ final class EditionController
     #[IsGranted(Role::PUBLISHER)]
     public function publish(Request $request): JsonResponse
     {
-        $note = trim(Body::of($request)->text('note'));
+        $body = Body::of($request);
+        $note = trim($body->text('note'));
         if ($note === '' || mb_strlen($note) > 2000) {
             throw new Problem(422, 'An edition needs a note.', 'Say in a sentence or two what changes for the desk.', [['pointer' => '/note', 'detail' => $note === '' ? 'It must not be empty.' : 'At most 2,000 characters fit.']]);
         }
 
-        return new JsonResponse($this->publisher->publish($note, $this->person->key())->toArray(), 201);
+        $inTheWay = $this->gate->inTheWay();
+        $reason = trim($body->textOrNull('override') ?? '');
+        $isBlocked = $inTheWay['samples'] !== [] || $inTheWay['findings'] !== [];
+        if ($isBlocked && ($reason === '' || mb_strlen($reason) > 2000)) {
+            throw new Problem(409, 'Something stands in the way of this edition.', 'Mend it, accept what is meant so, or say why it is to be published all the same; the reason stays with the edition.', [['pointer' => '/override', 'detail' => $reason === '' ? 'A reason is needed.' : 'At most 2,000 characters fit.']], $inTheWay);
+        }
+
+        return new JsonResponse($this->publisher->publish($note, $this->person->key(), $isBlocked ? ['reason' => $reason, ...$inTheWay] : null)->toArray(), 201);
     }
 }

@@ -31,7 +31,8 @@ final class Publisher
     ) {
     }
 
-    public function publish(string $note, ?string $by): Edition
+    /** @param  array{reason: string, samples: list<array<string, mixed>>, findings: list<array<string, mixed>>}|null  $overridden  what stood in the way, and why it is published all the same */
+    public function publish(string $note, ?string $by, ?array $overridden = null, ?int $backTo = null): Edition
     {
         $changes = $this->draft->changes();
         if ($changes === [] && $this->editions->currentNumber() !== null) {
@@ -41,7 +42,7 @@ final class Publisher
         $before = $this->editions->current()?->rulebook();
         $edition = new Edition(
             ($this->editions->currentNumber() ?? 0) + 1, $note, $by, $this->clock->now(), $this->draft->tree(),
-            array_map(fn (DraftPart $p): array => $p->tree(), $this->draft->parts(PartKind::Samples)), $changes,
+            array_map(fn (DraftPart $p): array => $p->tree(), $this->draft->parts(PartKind::Samples)), $changes, $overridden, $backTo,
         );
         try {
             $this->entities->wrapInTransaction(function () use ($edition, $by): void {

@@ -49,6 +49,10 @@ export type OutsideBody = Schemas['OutsideBody'];
 export type LineCheck = Schemas['LineCheck'];
 export type Reports = Schemas['Reports'];
 export type ConvertedField = Schemas['ConvertedField'];
+export type Finding = Schemas['Finding'];
+export type InTheWay = Schemas['InTheWay'];
+export type LongWork = Schemas['LongWork'];
+export type WorkKind = 'notice' | 'propose';
 export type Kind = 'types' | 'rules' | 'tables' | 'guards' | 'mirrors' | 'samples';
 
 /** A refusal by the server: what is wrong, how to mend it, and where. */
@@ -168,7 +172,17 @@ export const api = {
   }) => call<{ probes: Probe[] }>('POST', '/api/formulas/probe', of),
   editions: () => call<{ editions: Edition[] }>('GET', '/api/editions'),
   edition: (number: number) => call<EditionWithChanges>('GET', `/api/editions/${number}`),
-  publish: (note: string) => call<Edition>('POST', '/api/editions', { note }),
+  publish: (note: string, override?: string) => call<Edition>('POST', '/api/editions', { note, override }),
+  gate: () => call<InTheWay>('GET', '/api/editions/gate'),
+  goBack: (number: number, reason: string, discard: boolean) =>
+    call<Edition>('POST', `/api/editions/${number}/back`, { reason, discard }),
+  findings: () => call<{ findings: Finding[] }>('GET', '/api/findings'),
+  acceptFinding: (id: string, reason: string) =>
+    call<Schemas['AcceptedFinding']>('PUT', `/api/findings/${at(id)}/accepted`, { reason }),
+  reopenFinding: (id: string) => call<void>('DELETE', `/api/findings/${at(id)}/accepted`),
+  lastWork: (kind: WorkKind) => call<{ work: LongWork | null }>('GET', `/api/work?kind=${kind}`),
+  askForWork: (of: { kind: WorkKind; rule?: string }) => call<LongWork>('POST', '/api/work', of),
+  actOnWork: (number: number, act: 'stop' | 'go_on') => call<LongWork>('POST', `/api/work/${number}`, { act }),
   desk: () => call<Desk>('GET', '/api/desk'),
   records: (type: string, q: string) =>
     call<{ records: { id: string; name: string }[] }>('GET', `/api/records?type=${at(type)}&q=${at(q)}`),

@@ -297,6 +297,108 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/editions/gate': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['gate'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/editions/{number}/back': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post: operations['goBack'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/work': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['lastWork'];
+    put?: never;
+    post: operations['askForWork'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/work/{number}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    get: operations['work'];
+    put?: never;
+    post: operations['actOnWork'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/findings': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['listFindings'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/findings/{id}/accepted': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    get?: never;
+    put: operations['acceptFinding'];
+    post?: never;
+    delete: operations['reopenFinding'];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/editions/{number}': {
     parameters: {
       query?: never;
@@ -1779,6 +1881,17 @@ export interface components {
       };
       samples: components['schemas']['ReplayedSample'][];
       coverage: {
+        /** @description Of each kind of place, how many are covered, and how many there are */
+        figures: {
+          [key: string]: {
+            covered: number;
+            total: number;
+          };
+        };
+        mirrors: {
+          key: string;
+          moved: number;
+        }[];
         guards: {
           key: string;
           tripped: number;
@@ -1789,6 +1902,8 @@ export interface components {
           acted: number;
           rows: {
             hit: number;
+            /** @description By check column: null where anything holds, else 0 not seen, 1 seen holding, 2 seen failing, 3 both */
+            cells: (number | null)[];
           }[];
         }[];
         tables: {
@@ -1806,6 +1921,14 @@ export interface components {
     Edition: {
       number: number;
       note: string;
+      /** @description What stood in its way, and why it was published all the same */
+      overridden:
+        | null
+        | (components['schemas']['InTheWay'] & {
+            reason: string;
+          });
+      /** @description The earlier edition that it goes back to */
+      back_to: number | null;
       published_by: string | null;
       published_at: string;
       changes: components['schemas']['Changes'];
@@ -1815,6 +1938,52 @@ export interface components {
         differs: number;
         broken: number;
       };
+    };
+    InTheWay: {
+      samples: {
+        key: string;
+        title: string;
+        verdict: string;
+      }[];
+      findings: {
+        id: string;
+        says: string;
+      }[];
+    };
+    AcceptedFinding: {
+      reason: string;
+      by: string;
+      at: string;
+    };
+    Finding: {
+      id: string;
+      check: string;
+      /** @enum {string} */
+      weight: 'blocking' | 'attention' | 'note';
+      /** @enum {string} */
+      kind: 'types' | 'tables' | 'rules' | 'guards' | 'mirrors' | 'people';
+      key: string;
+      /** @description JSON pointer inside the part */
+      at: string;
+      says: string;
+      why: string;
+      proposal: string;
+      others: string[];
+      accepted: null | components['schemas']['AcceptedFinding'];
+    };
+    LongWork: {
+      number: number;
+      kind: string;
+      by: string | null;
+      at: string;
+      chunks: number;
+      done: number;
+      stopped: boolean;
+      /** @description Whether the draft is still the one it was done on */
+      current: boolean;
+      /** @description What workers spent on it */
+      ms: number;
+      result: components['schemas']['Tree'];
     };
     EditionWithChanges: {
       edition: components['schemas']['Edition'];
@@ -2570,6 +2739,8 @@ export interface operations {
       content: {
         'application/json': {
           note: string;
+          /** @description Why it is published although something stands in the way */
+          override?: string;
         };
       };
     };
@@ -2585,6 +2756,242 @@ export interface operations {
       };
       409: components['responses']['Problem'];
       422: components['responses']['Problem'];
+    };
+  };
+  gate: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description What stands in the way of publishing the draft */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['InTheWay'];
+        };
+      };
+    };
+  };
+  goBack: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          reason: string;
+          /** @description Unpublished changes of the draft may go */
+          discard?: boolean;
+        };
+      };
+    };
+    responses: {
+      /** @description The next edition */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Edition'];
+        };
+      };
+      404: components['responses']['Problem'];
+      409: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  lastWork: {
+    parameters: {
+      query: {
+        kind: 'notice' | 'propose';
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description The last long work of a kind */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            work: null | components['schemas']['LongWork'];
+          };
+        };
+      };
+      422: components['responses']['Problem'];
+    };
+  };
+  askForWork: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          /** @enum {string} */
+          kind: 'notice' | 'propose';
+          /** @description For proposals: the one rule */
+          rule?: string | null;
+          days?: number | null;
+        };
+      };
+    };
+    responses: {
+      /** @description Asked for */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['LongWork'];
+        };
+      };
+      422: components['responses']['Problem'];
+    };
+  };
+  work: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description How far it is and what it came to so far */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['LongWork'];
+        };
+      };
+      404: components['responses']['Problem'];
+    };
+  };
+  actOnWork: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          /** @enum {string} */
+          act: 'stop' | 'go_on';
+        };
+      };
+    };
+    responses: {
+      /** @description Stopped or gone on with */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['LongWork'];
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  listFindings: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description What can be said of the draft without running it, gravest first */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            findings: components['schemas']['Finding'][];
+          };
+        };
+      };
+    };
+  };
+  acceptFinding: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          reason: string;
+        };
+      };
+    };
+    responses: {
+      /** @description Accepted */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['AcceptedFinding'];
+        };
+      };
+      404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  reopenFinding: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Open again */
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+      404: components['responses']['Problem'];
     };
   };
   getEdition: {

@@ -20,6 +20,7 @@ const Fields = lazy(() => import('../screens/fields/Fields'));
 const Tables = lazy(() => import('../screens/Tables'));
 const TableSheet = lazy(() => import('../screens/TableSheet'));
 const Samples = lazy(() => import('../screens/Samples'));
+const Findings = lazy(() => import('../screens/prove/Findings'));
 const Formulas = lazy(() => import('../screens/Formulas'));
 const Editions = lazy(() => import('../screens/Editions'));
 
@@ -96,6 +97,8 @@ const router = createBrowserRouter([
           { path: '/tables/:key', element: <TableSheet /> },
           { path: '/samples', element: <Samples /> },
           { path: '/samples/:key', element: <Samples /> },
+          { path: '/findings', element: <Findings /> },
+          { path: '/findings/:tab', element: <Findings /> },
           { path: '/formulas', element: <Formulas /> },
           { path: '/editions', element: <Editions /> },
           { path: '/editions/:number', element: <Editions /> },

@@ -5,6 +5,7 @@ import { Link, NavLink, useNavigate } from 'react-router';
 import { api } from '../api/client';
 import { fieldsOf, type TypeTree } from '../api/trees';
 import { Mark } from '../parts/Mark';
+import { useFindings } from '../screens/prove/useFindings';
 import { useDesk } from './desk';
 import { useKeys } from './keys';
 import { useLive } from './live';
@@ -20,6 +21,7 @@ const fieldCount = (types: TypeTree[]): number => types.reduce((sum, type) => su
 function Rail() {
   const shop = useMaybeWorkshop();
   const desk = useDesk();
+  const findings = useFindings().data?.findings.filter((f) => !f.accepted && f.weight !== 'note').length;
   const entry = (to: string, label: string, count?: number | null) => (
     <NavLink to={to}>
       {label}
@@ -41,6 +43,7 @@ function Rail() {
           {entry('/mirrors', 'Mirrors', shop.mirrors.length)}
           {heading('Prove')}
           {entry('/samples', 'Samples', shop.samples.length)}
+          {entry('/findings', 'Findings', findings)}
           {heading('Release')}
           {entry('/editions', 'Editions', shop.draft.edition)}
         </>
@@ -249,6 +252,7 @@ const PLACES: Record<string, string> = {
   d: '/guards',
   m: '/mirrors',
   s: '/samples',
+  v: '/findings',
   e: '/editions',
   t: '/tickets',
   n: '/inbox',
@@ -292,7 +296,8 @@ export function Frame({ children }: { children: ReactNode }) {
     t: letter('t', () => shop && setTrace((open) => !open)),
   };
   if (going)
-    for (const key of ['f', 'b', 'i', 'd', 'm', 's', 'e', 'n', 'l', 'p', 'a']) bindings[key] = letter(key, () => {});
+    for (const key of ['v', 'f', 'b', 'i', 'd', 'm', 's', 'e', 'n', 'l', 'p', 'a'])
+      bindings[key] = letter(key, () => {});
   useKeys(bindings);
   return (
     <div className="frame">

@@ -64,6 +64,10 @@ export function Palette({ open, onOpen, onPublish }: Props) {
                   ['Fields', '/fields'],
                   ['Tables', '/tables'],
                   ['Samples', '/samples'],
+                  ['Findings', '/findings'],
+                  ['Changes that no sample notices', '/findings/notice'],
+                  ['Missing samples', '/findings/missing'],
+                  ['Who reads and writes which fields', '/findings/uses'],
                   ['Editions', '/editions'],
                   ['Formulas: every function with examples', '/formulas'],
                 ].map(([label, to]) => item(label ?? '', 'screen', () => navigate(to ?? '/')))}

@@ -1,7 +1,7 @@
-import { useQueryClient } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Dialog } from 'radix-ui';
 import { useState } from 'react';
-import { useNavigate } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import { api, Problem } from '../api/client';
 import { ProblemNote } from '../parts/ProblemNote';
 import { useWorkshop } from './workshop';
@@ -16,21 +16,24 @@ export const WHAT: Record<string, string> = {
 };
 
 export function PublishDialog({ open, onOpen }: { open: boolean; onOpen: (open: boolean) => void }) {
-  const { draft, replay } = useWorkshop();
+  const { draft, stamp } = useWorkshop();
   const client = useQueryClient();
   const navigate = useNavigate();
   const [note, setNote] = useState('');
+  const [override, setOverride] = useState('');
+  const gate = useQuery({ queryKey: ['gate', stamp], queryFn: api.gate, enabled: open, staleTime: 0 }).data;
   const [problem, setProblem] = useState<Problem | null>(null);
   const [busy, setBusy] = useState(false);
   const next = (draft.edition ?? 0) + 1;
-  const off = (replay?.totals.differs ?? 0) + (replay?.totals.broken ?? 0);
+  const blocked = gate !== undefined && gate.samples.length + gate.findings.length > 0;
   const publish = async () => {
     setBusy(true);
     setProblem(null);
     try {
-      const edition = await api.publish(note);
+      const edition = await api.publish(note, blocked ? override : undefined);
       await client.invalidateQueries();
       setNote('');
+      setOverride('');
       onOpen(false);
       navigate(`/editions/${edition.number}`);
     } catch (error) {
@@ -48,13 +51,37 @@ export function PublishDialog({ open, onOpen }: { open: boolean; onOpen: (open: 
           <p className="mt-1">
             From then on the desk runs on it. Tickets that are already there are not touched until their next save.
           </p>
-          {off > 0 && (
-            <p className="mt-3 border-l-3 border-red bg-redbg px-3 py-2">
-              <b>
-                {off} {off === 1 ? 'sample does' : 'samples do'} not come out as expected.
-              </b>{' '}
-              You can publish all the same; look at {off === 1 ? 'it' : 'them'} first.
-            </p>
+          {blocked && (
+            <div className="mt-3 border-l-3 border-red bg-redbg px-3 py-2" data-test="in-the-way">
+              <b>This stands in the way:</b>
+              <ul className="mt-1 max-h-[140px] overflow-auto">
+                {gate.samples.map((sample) => (
+                  <li key={sample.key}>
+                    {sample.verdict === 'broken' ? '✕' : '≠'}{' '}
+                    <Link className="underline" to={`/samples/${sample.key}`} onClick={() => onOpen(false)}>
+                      {sample.title}
+                    </Link>
+                  </li>
+                ))}
+                {gate.findings.map((finding) => (
+                  <li key={finding.id}>
+                    ✕{' '}
+                    <Link className="underline" to="/findings" onClick={() => onOpen(false)}>
+                      {finding.says}
+                    </Link>
+                  </li>
+                ))}
+              </ul>
+              <label className="mt-2 flex flex-col gap-1">
+                Why it is to be published all the same; this stays with the edition
+                <input
+                  className="field"
+                  name="override"
+                  value={override}
+                  onChange={(e) => setOverride(e.target.value)}
+                />
+              </label>
+            </div>
           )}
           <ul className="my-3 border-y border-faint py-2">
             {draft.changes.map((change) => (
@@ -73,7 +100,12 @@ export function PublishDialog({ open, onOpen }: { open: boolean; onOpen: (open: 
           <ProblemNote problem={problem} />
           <div className="mt-4 flex justify-end gap-2">
             <Dialog.Close className="btn">Not yet</Dialog.Close>
-            <button type="button" className="btn btn-main" disabled={busy || note.trim() === ''} onClick={publish}>
+            <button
+              type="button"
+              className="btn btn-main"
+              disabled={busy || gate === undefined || note.trim() === '' || (blocked && override.trim() === '')}
+              onClick={publish}
+            >
               Publish edition {next}
             </button>
           </div>

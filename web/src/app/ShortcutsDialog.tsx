@@ -6,7 +6,7 @@ const KEYS: [string, string][] = [
   ['T', 'open and close the trace'],
   ['R', 'replay all samples'],
   ['/', 'filter the list'],
-  ['G then R, S, T, F, B, E', 'rulebook, samples, tickets, fields, tables, editions'],
+  ['G then R, S, V, T, F, B, E', 'rulebook, samples, findings, tickets, fields, tables, editions'],
   ['G then I, D, M, P, A', 'registers, guards, mirrors, reports, ask'],
   ['G then N, L', 'inbox, runs'],
   ['Ctrl S', 'save the edits of a ticket'],

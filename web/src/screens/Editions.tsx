@@ -1,16 +1,85 @@
-import { useQuery } from '@tanstack/react-query';
-import { Link, useParams } from 'react-router';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Link, useNavigate, useParams } from 'react-router';
 import { api, Problem } from '../api/client';
 import { moment } from '../app/desk';
 import { WHAT } from '../app/PublishDialog';
+import { useMay } from '../app/session';
 import { useWorkshop } from '../app/workshop';
 import { ProblemNote } from '../parts/ProblemNote';
 import { TreeDiff } from '../parts/TreeDiff';
+
+/** Back to an edition in one act: asked once, with what would go. */
+function GoBack({ number }: { number: number }) {
+  const { draft } = useWorkshop();
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const [open, setOpen] = useState(false);
+  const [reason, setReason] = useState('');
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const pending = draft.changes.length;
+  const back = async () => {
+    try {
+      const edition = await api.goBack(number, reason, pending > 0);
+      await client.invalidateQueries();
+      setOpen(false);
+      navigate(`/editions/${edition.number}`);
+    } catch (error) {
+      setProblem(Problem.of(error));
+    }
+  };
+  if (!open)
+    return (
+      <button type="button" className="btn" onClick={() => setOpen(true)}>
+        Go back to edition {number} …
+      </button>
+    );
+  return (
+    <form
+      className="mb-3 border-l-3 border-ochre bg-paper px-3 py-2"
+      data-test="go-back"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void back();
+      }}
+    >
+      <p>
+        The rules, tables, guards and mirrors of edition {number} become edition {(draft.edition ?? 0) + 1}, at once.
+        Fields, people and samples stay as they are. What follows below, from edition {number} to the one in force, is
+        undone.
+      </p>
+      {pending > 0 && (
+        <p className="mt-1 text-red">
+          {pending} {pending === 1 ? 'change' : 'changes'} of the draft that {pending === 1 ? 'is' : 'are'} not
+          published would go.
+        </p>
+      )}
+      <div className="mt-2 flex gap-2">
+        <input
+          className="field flex-1"
+          name="reason"
+          aria-label="Why"
+          placeholder="why"
+          value={reason}
+          onChange={(e) => setReason(e.target.value)}
+        />
+        <button type="submit" className="btn btn-main" disabled={reason.trim() === ''}>
+          Go back to edition {number}
+        </button>
+        <button type="button" className="btn" onClick={() => setOpen(false)}>
+          Stay
+        </button>
+      </div>
+      <ProblemNote problem={problem} />
+    </form>
+  );
+}
 
 /** Published editions: what each changed, what the samples came to, and the changes part by part. */
 export default function Editions() {
   const { number } = useParams();
   const { draft, lexicon } = useWorkshop();
+  const publishes = useMay('publisher');
   const list = useQuery({
     queryKey: ['editions'],
     queryFn: api.editions,
@@ -44,6 +113,7 @@ export default function Editions() {
               <p className="flex items-baseline gap-2">
                 <b className="text-[16px]">{edition.number}</b>
                 {edition.number === draft.edition && <span className="font-semibold text-teal">in force</span>}
+                {edition.overridden && <span className="text-red">published all the same</span>}
                 <span className="soft ml-auto text-[13px]" title={when.exact}>
                   {lexicon.person(edition.published_by)}, {when.short}
                 </span>
@@ -78,6 +148,26 @@ export default function Editions() {
               What edition {one.data.edition.number} changed
               {one.data.edition.number > 1 && ` from edition ${one.data.edition.number - 1}`}
             </h2>
+            {one.data.edition.overridden && (
+              <div className="mb-3 border-l-3 border-red bg-redbg px-3 py-2" data-test="overridden">
+                <b>It was published although something stood in the way:</b> {one.data.edition.overridden.reason}
+                <ul className="mt-1">
+                  {one.data.edition.overridden.samples.map((sample) => (
+                    <li key={sample.key}>
+                      {sample.verdict === 'broken' ? '✕' : '≠'} {sample.title}
+                    </li>
+                  ))}
+                  {one.data.edition.overridden.findings.map((finding) => (
+                    <li key={finding.id}>✕ {finding.says}</li>
+                  ))}
+                </ul>
+              </div>
+            )}
+            {publishes && one.data.edition.number !== draft.edition && (
+              <div className="mb-3">
+                <GoBack key={one.data.edition.number} number={one.data.edition.number} />
+              </div>
+            )}
             {one.data.edition.number === 1 && <p className="mb-3">It is the first: everything in it was new.</p>}
             {one.data.edition.changes
               .filter((change) => change.what === 'moved')

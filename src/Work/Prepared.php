@@ -1,0 +1,44 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\App\Work;
+
+use Sorvel\Core\Feel\CompiledFormulas;
+use Sorvel\Core\Finding\Book;
+use Sorvel\Core\Format\SampleBuilder;
+use Sorvel\Core\Replay\Sample;
+
+/** The draft of a long work, built and compiled once in a worker and kept for its next chunks. */
+final class Prepared
+{
+    private ?int $of = null;
+
+    private ?Book $book = null;
+
+    /** @var list<Sample> */
+    private array $samples = [];
+
+    public function book(LongWork $work): Book
+    {
+        if ($this->of !== $work->id() || $this->book === null) {
+            $this->samples = array_map(fn (array $tree): Sample => SampleBuilder::build($tree), $work->samples());
+            $this->book = Book::of($work->rulebook(), $this->samples);
+            $this->of = $work->id();
+            $file = (string) tempnam(sys_get_temp_dir(), 'sorvel-draft');
+            file_put_contents($file, CompiledFormulas::source(...$this->book->rulebook->formulas()));
+            CompiledFormulas::load($file);
+            unlink($file);
+        }
+
+        return $this->book;
+    }
+
+    /** @return list<Sample> */
+    public function samples(LongWork $work): array
+    {
+        $this->book($work);
+
+        return $this->samples;
+    }
+}

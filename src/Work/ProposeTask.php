@@ -1,0 +1,58 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\App\Work;
+
+use Sorvel\App\Http\Problem;
+use Sorvel\Core\Proposal\Proposed;
+use Sorvel\Core\Proposal\Proposer;
+use Sorvel\Core\Rule\Rule;
+
+/** The stories that are missing, of one rule or of all: a few rules a chunk. */
+final class ProposeTask implements Task
+{
+    private const RULES = 5;
+
+    public function __construct(private readonly Prepared $prepared)
+    {
+    }
+
+    public function kind(): string
+    {
+        return 'propose';
+    }
+
+    public function chunks(LongWork $work): int
+    {
+        return (int) ceil(count($this->rules($work)) / self::RULES);
+    }
+
+    public function chunk(LongWork $work, int $chunk): array
+    {
+        $proposer = new Proposer($this->prepared->book($work), $this->prepared->samples($work));
+        $found = [];
+        foreach (array_slice($this->rules($work), $chunk * self::RULES, self::RULES) as $rule) {
+            array_push($found, ...$proposer->about($rule));
+        }
+
+        return ['told' => $proposer->told, 'proposed' => array_map(fn (Proposed $p): array => ['rule' => $p->rule, 'tree' => $p->tree, 'covers' => $p->covers], $found)];
+    }
+
+    public function together(array $chunks): array
+    {
+        return ['told' => array_sum(array_column($chunks, 'told')), 'proposed' => array_merge(...array_column($chunks, 'proposed'), ...[[]])];
+    }
+
+    /** @return list<Rule> */
+    private function rules(LongWork $work): array
+    {
+        $rules = $this->prepared->book($work)->rules();
+        $only = $work->asked()['rule'] ?? null;
+        if ($only === null) {
+            return $rules;
+        }
+
+        return array_values(array_filter($rules, fn (Rule $r): bool => $r->key === $only)) ?: throw new Problem(422, 'There is no such rule that is switched on.', '', [['pointer' => '/rule', 'detail' => 'It is the key of a rule of the draft.']]);
+    }
+}

@@ -31,7 +31,14 @@ final class EditionTest extends TestCase
         }
         self::assertSame(403, Client::as('ines')->call('POST', '/api/editions', ['note' => 'Builders do not publish.'])->status);
 
-        $edition = $publisher->call('POST', '/api/editions', ['note' => 'Boarding faults wait a little.']);
+        // two samples of the demo differ on purpose
+        $blocked = $publisher->call('POST', '/api/editions', ['note' => 'Boarding faults wait a little.']);
+        self::assertSame(409, $blocked->status);
+        self::assertSame(['bow_door_three_hours', 'proposal_on_the_line'], array_slice(array_column($blocked->json()['samples'], 'key'), 0, 2));
+        self::assertSame($blocked->json()['samples'], $publisher->call('GET', '/api/editions/gate')->json()['samples']);
+        $edition = $publisher->call('POST', '/api/editions', ['note' => 'Boarding faults wait a little.', 'override' => 'Agreed on the telephone.']);
+        self::assertSame('Agreed on the telephone.', $edition->json()['overridden']['reason'] ?? null);
+        self::assertContains('bow_door_three_hours', array_column($edition->json()['overridden']['samples'] ?? [], 'key'));
         self::assertSame([201, 2, 'hanne'], [$edition->status, $edition->json()['number'], $edition->json()['published_by']]);
         self::assertSame('soon', $create());
         self::assertSame([], $publisher->call('GET', '/api/draft')->json()['changes']);
@@ -49,5 +56,36 @@ final class EditionTest extends TestCase
         }
         self::assertSame(['agrees', 'differs', 'broken'], array_keys($replay ?? []), 'the worker replays the samples of a new edition');
         self::assertSame(69, array_sum($replay ?? []));
+    }
+
+    /** On what the test above has published. */
+    public function test_back_to_an_earlier_edition_in_one_act(): void
+    {
+        DemoDatabase::restore();
+        $publisher = Client::as('hanne');
+        $create = fn (): string => $publisher->call('POST', '/api/tickets', ['type' => 'fault', 'values' => ['title' => 'Ramp', 'impact' => 'boarding']])->json()['ticket']['values']['priority'];
+        $change = function (string $to) use ($publisher): void {
+            $part = $publisher->part('rules', 'rank_fault');
+            $tree = $part['tree'];
+            $tree['rows'][2]['then'][0] = $to;
+            $publisher->save('rules', 'rank_fault', $tree, $part['version']);
+        };
+        $change('"soon"');
+        self::assertSame(201, $publisher->call('POST', '/api/editions', ['note' => 'Wait a little.', 'override' => 'Tried out.'])->status);
+        self::assertSame('soon', $create());
+
+        $back = fn (int $to, array $body): Answer => $publisher->call('POST', "/api/editions/$to/back", $body);
+        self::assertSame(422, $back(1, ['reason' => ' '])->status);
+        self::assertSame(409, $back(2, ['reason' => 'x'])->status, 'it is in force');
+        self::assertSame(404, $back(9, ['reason' => 'x'])->status);
+        self::assertSame(403, Client::as('ines')->call('POST', '/api/editions/1/back', ['reason' => 'x'])->status);
+        $change('"routine"');
+        $refused = $back(1, ['reason' => 'Too slow.']);
+        self::assertSame([409, ['rank_fault']], [$refused->status, array_column($refused->json()['changes'], 'key')], 'what is not published would go');
+        $third = $back(1, ['reason' => 'Too slow.', 'discard' => true]);
+        self::assertSame([201, 3, 1, 'Back to edition 1: Too slow.'], [$third->status, $third->json()['number'], $third->json()['back_to'], $third->json()['note']]);
+        self::assertSame('urgent', $create());
+        self::assertSame([], $publisher->call('GET', '/api/draft')->json()['changes']);
+        self::assertSame($publisher->call('GET', '/api/editions/2')->json()['parts'][0]['before'], $publisher->call('GET', '/api/editions/3')->json()['parts'][0]['after']);
     }
 }

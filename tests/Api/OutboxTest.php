@@ -83,7 +83,7 @@ final class OutboxTest extends TestCase
         $tree = $part['tree'];
         $tree['changes'][0]['endpoint'] = $here.'/part_order';
         Client::as('ines')->save('rules', 'order_part', $tree, $part['version']);
-        self::assertSame(201, Client::as('hanne')->call('POST', '/api/editions', ['note' => 'Orders go here.'])->status);
+        self::assertSame(201, Client::as('hanne')->call('POST', '/api/editions', ['note' => 'Orders go here.', 'override' => 'Two samples differ on purpose.'])->status);
         $greta->call('POST', '/api/addresses', ['address' => $here, 'inside' => false]);
         $call = $this->settled($rafi, $this->waiting($rafi, 'x'));
         self::assertStringContainsString('lies on this network', $call['problem']);

@@ -70,7 +70,7 @@ final class RegisterTest extends TestCase
         $guard = $publisher->part('guards', 'claim_under_warranty');
         self::assertSame(201, $publisher->call('POST', '/api/draft/mirrors', ['tree' => $mirror])->status);
         self::assertSame(200, $publisher->call('DELETE', '/api/draft/guards/claim_under_warranty', null, ['If-Match' => '"'.$guard['version'].'"'])->status);
-        self::assertSame(201, $publisher->call('POST', '/api/editions', ['note' => 'Faults of the Sand Martin are claimed.'])->status);
+        self::assertSame(201, $publisher->call('POST', '/api/editions', ['note' => 'Faults of the Sand Martin are claimed.', 'override' => 'Two samples differ on purpose.'])->status);
         $follow = function () use ($publisher): array {
             $tickets = $publisher->call('GET', '/api/tickets?type=fault&filter[vessel]=V-06&limit=200')->json()['tickets'];
 

@@ -37,7 +37,7 @@ final class RenameTest extends TestCase
         self::assertSame($agreed, $totals(), 'the samples follow');
         self::assertArrayHasKey('hours_down', $client->call('GET', '/api/tickets/'.$ticket['id'])->json()['ticket']['values'], 'a draft touches no record');
 
-        self::assertSame(201, $client->call('POST', '/api/editions', ['note' => 'Keys that say what they mean.'])->status);
+        self::assertSame(201, $client->call('POST', '/api/editions', ['note' => 'Keys that say what they mean.', 'override' => 'Two samples differ on purpose.'])->status);
         $page = $client->call('GET', '/api/tickets/'.$ticket['id'])->json();
         self::assertSame(5.5, $page['ticket']['values']['hours_out']);
         self::assertArrayNotHasKey('hours_down', $page['ticket']['values']);

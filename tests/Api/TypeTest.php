@@ -69,7 +69,7 @@ final class TypeTest extends TestCase
         self::assertSame(200, $ines->call('POST', '/api/draft/rename', ['type' => 'fault', 'field' => 'claim_number', 'option' => null, 'to' => 'claim_no'])->status);
         self::assertSame('12', $ines->call('GET', '/api/tickets/'.$made[0]['id'])->json()['ticket']['values']['claim_number'], 'nothing happens before it is published');
 
-        self::assertSame(201, $hanne->call('POST', '/api/editions', ['note' => 'Claims are numbers.'])->status);
+        self::assertSame(201, $hanne->call('POST', '/api/editions', ['note' => 'Claims are numbers.', 'override' => 'Two samples differ on purpose.'])->status);
         $values = array_map(fn (array $t): mixed => $ines->call('GET', '/api/tickets/'.$t['id'])->json()['ticket']['values']['claim_no'] ?? null, $made);
         self::assertSame([12, null, 7.5], $values);
         $page = $ines->call('GET', '/api/tickets/'.$made[1]['id'])->json();
@@ -92,7 +92,7 @@ final class TypeTest extends TestCase
             }
         }
         self::assertSame(200, $ines->save('types', 'request', $tree, $part['version'])->status);
-        self::assertSame(201, $hanne->call('POST', '/api/editions', ['note' => 'No more uniforms.'])->status);
+        self::assertSame(201, $hanne->call('POST', '/api/editions', ['note' => 'No more uniforms.', 'override' => 'Two samples differ on purpose.'])->status);
         $change = fn (array $values): Answer => $ines->call('PATCH', '/api/tickets/'.$ticket['id'], ['values' => $values], ['If-Match' => '"'.$ines->call('GET', '/api/tickets/'.$ticket['id'])->json()['ticket']['version'].'"']);
         self::assertSame('uniform', $change(['people_affected' => 9])->json()['ticket']['values']['need'], 'what is held stays');
         self::assertSame(200, $change(['need' => 'uniform', 'people_affected' => 10])->status, 'also when it is sent along');

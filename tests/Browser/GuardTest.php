@@ -60,6 +60,7 @@ final class GuardTest extends BrowserTestCase
         $this->see('[data-test=guard-margin]', 'not in force');
         $this->press('Publish edition 2');
         $this->find('[role=dialog] textarea')->sendKeys('Impact stands while work is under way.');
+        $this->find('input[name=override]')->sendKeys('Two samples differ on purpose.');
         $this->click('[role=dialog] .btn-main');
         $this->see('[data-test=draft-state]', 'is edition 2');
 

@@ -41,13 +41,16 @@ final class StoryTest extends BrowserTestCase
 
         // she publishes
         $this->press('Publish edition 2');
-        $this->see('.dialog', '1 sample does not come out as expected');
+        $this->see('[data-test=in-the-way]', 'A proposal on the line');
         $this->find('textarea[name=note]')->sendKeys('Three hours down already put a sailing at risk.');
+        self::assertFalse($this->find('.dialog .btn-main')->isEnabled(), 'something stands in the way, and no reason is given');
+        $this->find('input[name=override]')->sendKeys('Nobody has said yet on which side of the line it falls.');
         $this->find('.dialog .btn-main')->click();
         $this->see('[data-test=edition-2]', 'Three hours down already put a sailing at risk.');
         $this->see('[data-test=edition-2]', 'in force');
         $this->see('[data-test=edition-2]', '✓ 68 agreed');
         $this->see('main', '> 3');
+        $this->see('[data-test=overridden]', 'on which side of the line');
         $this->see('[data-test=draft-state]', 'is edition 2');
 
         // and sees it act on a ticket, before saving and after

@@ -96,12 +96,13 @@ final class Proposer
     public function noticing(Mutation $mutation, int $most = 150): ?Proposed
     {
         foreach ($this->rulesFor($mutation) as $rule) {
-            $row = preg_match('~^/rows/(\d+)~', $mutation->kind === 'rules' ? $mutation->at : '', $match) === 1 ? (int) $match[1] : null;
+            $isHere = preg_match('~^/rows/(\d+)(?:/if/(\d+))?~', $mutation->kind === 'rules' ? $mutation->at : '', $match) === 1;
+            [$row, $column] = [$isHere ? (int) $match[1] : null, isset($match[2]) ? (int) $match[2] : null];
             foreach ($rule->on as $type) {
                 $stories = new Stories($this->book, $rule, $type);
                 $random = new Randomizer(new Mt19937(crc32($mutation->id())));
                 for ($try = 0; $try < $most / count($rule->on); $try++) {
-                    $story = $this->next($rule, $stories, $random, $try, [], $row === null ? [] : ["row $rule->key $row"]);
+                    $story = $this->next($rule, $stories, $random, $try, [], $row === null ? [] : ["row $rule->key $row"], $column);
                     if (! $this->tells($story, $stories, $rule, $mutation)) {
                         continue;
                     }
@@ -179,9 +180,10 @@ final class Proposer
     /**
      * @param  list<array<string, mixed>>  $kept  stories that were worth something
      * @param  list<string>  $open  what is still to be touched
+     * @param  int|null  $besides  a check column that is not aimed at
      * @return array<string, mixed>
      */
-    private function next(Rule $rule, Stories $stories, Randomizer $random, int $try, array $kept, array $open): array
+    private function next(Rule $rule, Stories $stories, Randomizer $random, int $try, array $kept, array $open, ?int $besides = null): array
     {
         $pick = fn (array $values): mixed => $values[$random->getInt(0, count($values) - 1)];
         if ($kept !== [] && $try % 3 === 2) {
@@ -200,7 +202,7 @@ final class Proposer
                 $rows[] = (int) $match[1];
             }
         }
-        $aimed = $rule->rows === [] || $try % 5 === 4 ? [] : $stories->aimedAt($rows === [] ? $try % count($rule->rows) : $pick($rows));
+        $aimed = $rule->rows === [] || $try % 5 === 4 ? [] : $stories->aimedAt($rows === [] ? $try % count($rule->rows) : $pick($rows), $besides);
         $story = [];
         foreach ($stories->variables as $variable => $values) {
             $story[$variable] = $pick($aimed[$variable] ?? $values);

@@ -274,9 +274,10 @@ final class Stories
     /**
      * The values of a variable that meet what a row asks, as far as that can be told from one variable.
      *
+     * @param  int|null  $besides  a check column that may come out either way
      * @return array<string, list<mixed>> by variable
      */
-    public function aimedAt(int $row): array
+    public function aimedAt(int $row, ?int $besides = null): array
     {
         $aimed = [];
         $narrow = function (Node $tree, \Closure $holds) use (&$aimed): void {
@@ -298,7 +299,7 @@ final class Stories
         }
         foreach ($this->rule->checks as $column => $check) {
             $tests = $this->rule->rows[$row]->if[$column];
-            $tests->alwaysHolds() || $narrow($check->tree, fn (MapScope $scope): bool => $tests->hold($check->value($scope, new Warnings), $scope, new Warnings) === true);
+            $tests->alwaysHolds() || $column === $besides || $narrow($check->tree, fn (MapScope $scope): bool => $tests->hold($check->value($scope, new Warnings), $scope, new Warnings) === true);
         }
 
         return $aimed;

@@ -137,7 +137,11 @@ function Pairs({ of, type, without = [] }: { of: Values; type: string; without?:
                     : 'no'
                   : Array.isArray(value)
                     ? value.join(', ')
-                    : (field?.options?.find((o) => o.key === value)?.label ?? String(value))}
+                    : field?.type === 'person'
+                      ? lexicon.person(String(value))
+                      : field?.type === 'team'
+                        ? lexicon.team(String(value))
+                        : (field?.options?.find((o) => o.key === value)?.label ?? String(value))}
             </span>
           );
         })}

@@ -29,7 +29,10 @@ export default function Uses() {
     (key) => !fields.some((f) => f.key === key),
   );
   const columns = [
-    ...builtIn.map((key) => ({ key, label: shop.lexicon.field(type, key)?.label ?? key })),
+    ...builtIn.map((key) => ({
+      key,
+      label: shop.lexicon.field(type, key)?.label ?? `${key.charAt(0).toUpperCase()}${key.slice(1)}`,
+    })),
     ...fields.map((f) => ({ key: f.key, label: f.label })),
   ];
   return (

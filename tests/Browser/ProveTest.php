@@ -1,0 +1,55 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Tests\Browser;
+
+/** Findings, proposed samples, and the way back: what proves a rulebook. */
+final class ProveTest extends BrowserTestCase
+{
+    public function test_a_finding_is_accepted_and_a_proposed_sample_kept(): void
+    {
+        $this->signIn('ines');
+        $this->go('/findings');
+        $this->see('[data-test=findings-attention]', 'does the same again each time the clock comes round');
+        $this->browser->executeScript('[...document.querySelectorAll("[data-test=finding]")].find((li) => li.textContent.includes("each time the clock")).querySelector("button").click()');
+        $this->find('[aria-label="Why it is meant so"]')->sendKeys("Whoever has not begun is to hear it each morning.\n");
+        $this->see('[data-test=findings-accepted]', 'Accepted by Ines Calder');
+        $this->see('[data-test=findings-accepted]', 'is to hear it each morning');
+
+        $this->press('Missing samples');
+        $this->see('[data-test=coverage]', 'rows are hit');
+        $this->press('Propose what is missing');
+        $this->see('[data-test=proposals]', 'samples proposed');
+        $this->see('[data-test=proposed]', 'comes out');
+        $before = count($this->all('[data-test=proposed]'));
+        $this->press('Keep as a sample');
+        $this->see('[data-test=proposed]', 'kept as');
+        $this->press('Throw away');
+        self::until(fn (): bool => count($this->all('[data-test=proposed]')) === $before - 1, 'one is gone');
+        $this->press('kept as');
+        $this->see('main', 'stays still');
+        $this->see('[data-test=replay-light]', '68 agree');
+    }
+
+    public function test_back_to_an_earlier_edition(): void
+    {
+        $this->signIn('hanne');
+        $this->go('/rulebook/rank_fault');
+        $this->cell('cell-2-3');
+        $this->keys('"', 's', 'o', 'o', 'n', '"', \Facebook\WebDriver\WebDriverKeys::ENTER);
+        $this->see('[data-test=draft-state]', 'on edition 1');
+        $this->press('Publish edition 2');
+        $this->find('textarea[name=note]')->sendKeys('Boarding may wait.');
+        $this->find('input[name=override]')->sendKeys('Tried for a week.');
+        $this->click('.dialog .btn-main');
+        $this->see('[data-test=edition-2]', 'published all the same');
+        $this->go('/editions/1');
+        $this->press('Go back to edition 1 …');
+        $this->find('input[name=reason]')->sendKeys('It waited too long.');
+        $this->click('[data-test=go-back] .btn-main');
+        $this->see('[data-test=edition-3]', 'Back to edition 1: It waited too long.');
+        $this->see('[data-test=edition-3]', 'in force');
+        $this->see('[data-test=draft-state]', 'is edition 3');
+    }
+}

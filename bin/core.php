@@ -7,6 +7,7 @@ declare(strict_types=1);
 use Sorvel\Core\Feel\FeelCommand;
 use Sorvel\Core\Feel\FuzzCommand;
 use Sorvel\Core\Finding\CheckCommand;
+use Sorvel\Core\Impact\ImpactCommand;
 use Sorvel\Core\Replay\CoverCommand;
 use Sorvel\Core\Replay\ReplayCommand;
 
@@ -18,7 +19,8 @@ exit(match ($command) {
     'replay' => (new ReplayCommand(STDOUT, STDERR))->run($arguments),
     'check' => (new CheckCommand(STDOUT, STDERR))->run($arguments),
     'cover' => (new CoverCommand(STDOUT, STDERR))->run($arguments),
+    'impact' => (new ImpactCommand(STDOUT, STDERR))->run($arguments),
     'feel' => (new FeelCommand(STDOUT, STDERR))->run($arguments),
     'fuzz' => (new FuzzCommand(STDOUT, STDERR))->run($arguments),
-    default => fwrite(STDERR, "Usage: bin/core.php replay|check|cover|feel|fuzz …\n") * 0 + 2,
+    default => fwrite(STDERR, "Usage: bin/core.php replay|check|cover|impact|feel|fuzz …\n") * 0 + 2,
 });

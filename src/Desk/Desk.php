@@ -27,6 +27,8 @@ use Sorvel\Core\Engine\RuleStatus;
 use Sorvel\Core\Engine\TraceLevel;
 use Sorvel\Core\Format\Nearest;
 use Sorvel\Core\Guard\Choices;
+use Sorvel\Core\Impact\PastEvent;
+use Sorvel\Core\Impact\WatchedStore;
 use Sorvel\Core\Mirror\Mirror;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
@@ -176,14 +178,15 @@ final class Desk
                     continue;
                 }
                 $start = hrtime(true);
-                $outcomes = (new Cascade($this->rulebook()))->run($event, $store);
+                $watched = new WatchedStore($store);
+                $outcomes = (new Cascade($this->rulebook()))->run($event, $watched);
                 if ($outcomes[0]->isRefused()) {
                     $this->logger->warning('By the clock, {record} was turned down: {why}', ['record' => $event->id, 'why' => implode(' ', array_column($outcomes[0]->refused, 'reason'))]);
 
                     continue;
                 }
                 if ($outcomes[0]->isChange() || $outcomes[0]->problems !== [] || count($outcomes) > 1) {
-                    $saved = $this->keep($event, $outcomes, $store, $at, round((hrtime(true) - $start) / 1e6, 2));
+                    $saved = $this->keep($event, $outcomes, $store, $at, round((hrtime(true) - $start) / 1e6, 2), $watched);
                     array_push($runs, $saved->run, ...$saved->others);
                     $count++;
                 }
@@ -499,22 +502,24 @@ final class Desk
     private function settle(Event $event, DoctrineStore $store, \DateTimeImmutable $at): SavedEvent
     {
         $start = hrtime(true);
-        $outcomes = (new Cascade($this->rulebook()))->run($event, $store);
+        $watched = new WatchedStore($store);
+        $outcomes = (new Cascade($this->rulebook()))->run($event, $watched);
         $outcome = $outcomes[0];
         $ms = round((hrtime(true) - $start) / 1e6, 2);
         if ($outcome->isRefused()) {
             throw new Problem($outcome->record->id === $event->id && $event->kind === EventKind::Deleted ? 409 : 422, sprintf($event->kind === EventKind::Deleted ? 'The %s was not deleted.' : 'The %s was not saved.', mb_strtolower($this->rulebook()->types[$event->type]->title ?? 'record')), 'Nothing was saved and no rule ran. Mend what is listed and save again.', array_map(fn (array $r): array => ['pointer' => $r['field'] === '' ? '/values' : ($event->kind === EventKind::ByHand ? '/inputs/' : '/values/').$r['field'], 'detail' => $r['reason']], $outcome->refused));
         }
 
-        return $this->keep($event, $outcomes, $store, $at, $ms);
+        return $this->keep($event, $outcomes, $store, $at, $ms, $watched);
     }
 
     /**
      * Saves what an event came to, in a transaction. Its runs are the caller's to write into the log.
      *
      * @param  non-empty-list<Outcome>  $outcomes  of an event that was not refused, and of its follow-ups
+     * @param  WatchedStore  $watched  what it read
      */
-    public function keep(Event $event, array $outcomes, DoctrineStore $store, \DateTimeImmutable $at, float $ms): SavedEvent
+    public function keep(Event $event, array $outcomes, DoctrineStore $store, \DateTimeImmutable $at, float $ms, WatchedStore $watched): SavedEvent
     {
         $outcome = $outcomes[0];
         foreach ($outcome->problems as $problem) {
@@ -536,7 +541,7 @@ final class Desk
         }
         $this->act($outcomes, $store, $at);
 
-        return new SavedEvent(($outcome->deleted ? $stored : $store->stored($event->id)) ?? throw new \LogicException('What was just saved is gone.'), $this->runOf($event, $outcome, $at, $ms), $others);
+        return new SavedEvent(($outcome->deleted ? $stored : $store->stored($event->id)) ?? throw new \LogicException('What was just saved is gone.'), $this->runOf($event, $outcome, $at, $ms)->readThrough(PastEvent::of($event, $outcome, $watched)), $others);
     }
 
     /**

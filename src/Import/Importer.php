@@ -20,6 +20,7 @@ use Sorvel\Core\Engine\Cascade;
 use Sorvel\Core\Engine\Event;
 use Sorvel\Core\Engine\OverlayStore;
 use Sorvel\Core\Engine\TraceLevel;
+use Sorvel\Core\Impact\WatchedStore;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\StoreFailure;
 use Symfony\Component\Messenger\Attribute\AsMessageHandler;
@@ -148,7 +149,8 @@ final class Importer
         }
         $begun = hrtime(true);
         $event = $this->event($import, $row, $row->record ?? $store->newId($this->desk->rulebook()->types[$import->type()]), $role, $at);
-        $outcomes = $cascade->run($event, $store);
+        $watched = new WatchedStore($store);
+        $outcomes = $cascade->run($event, $watched);
         $outcome = $outcomes[0];
         if ($outcome->isRefused()) {
             return [new RowFate($row->number, 'refused', array_column($outcome->refused, 'reason'), null, true), null];
@@ -156,7 +158,7 @@ final class Importer
         if ($row->fate === 'update' && $outcome->changes === []) {
             return [new RowFate($row->number, 'same', [], $event->id, true), null];
         }
-        $saved = $this->desk->keep($event, $outcomes, $store, $at, round((hrtime(true) - $begun) / 1e6, 2));
+        $saved = $this->desk->keep($event, $outcomes, $store, $at, round((hrtime(true) - $begun) / 1e6, 2), $watched);
         $undo = ['before' => [], 'after' => []];
         foreach ($this->desk->rulebook()->types[$import->type()]->fields as $field) {
             $before = Record::plain($outcome->before?->value($field->key));
@@ -211,11 +213,12 @@ final class Importer
         }
         $moment = $at->format(\DATE_ATOM);
         $event = $wasMade ? Event::deleted($now->type, $record, $import->by() === '' ? null : $import->by(), $moment) : Event::changed($now->type, $record, $before, null, $moment);
-        $outcomes = (new Cascade($this->desk->rulebook()))->run($event, $store);
+        $watched = new WatchedStore($store);
+        $outcomes = (new Cascade($this->desk->rulebook()))->run($event, $watched);
         if ($outcomes[0]->isRefused()) {
             return implode(' ', array_column($outcomes[0]->refused, 'reason'));
         }
-        $saved = $this->desk->keep($event, $outcomes, $store, $at, 0.0);
+        $saved = $this->desk->keep($event, $outcomes, $store, $at, 0.0, $watched);
         $this->log->write([...$saved->others, $saved->run]);
 
         return null;

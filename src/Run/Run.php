@@ -6,6 +6,7 @@ namespace Sorvel\App\Run;
 
 use Doctrine\ORM\Mapping as ORM;
 use Sorvel\Core\Engine\RuleStatus;
+use Sorvel\Core\Impact\PastEvent;
 
 /** One live event with what came of it. Append only. */
 #[ORM\Entity(readOnly: true)]
@@ -99,6 +100,21 @@ class Run
         $this->trace = $trace;
         $this->ms = $ms;
         $this->wrong = $problems !== [];
+    }
+
+    private ?PastEvent $past = null;
+
+    /** What it read, to be kept with it. */
+    public function readThrough(PastEvent $past): self
+    {
+        $this->past = $past;
+
+        return $this;
+    }
+
+    public function past(): ?PastEvent
+    {
+        return $this->past;
     }
 
     public function edition(): ?int
@@ -219,6 +235,11 @@ class Run
     public function becomes(int $id): void
     {
         $this->id = $id;
+    }
+
+    public function number(): int
+    {
+        return $this->id ?? throw new \LogicException('Not in the log yet.');
     }
 
     /** @return array<string, float|int|string|null> by column, as {@see RunLog} writes it */

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Sorvel\App\Run;
 
 use Doctrine\DBAL\Connection;
+use Sorvel\App\Impact\PastEvents;
 use Sorvel\Core\Engine\RuleStatus;
 
 /** Where runs are written: those of one transaction together, in one statement. */
@@ -17,7 +18,7 @@ final class RunLog
 
     private ?int $step = null;
 
-    public function __construct(private readonly Connection $database)
+    public function __construct(private readonly Connection $database, private readonly PastEvents $past)
     {
     }
 
@@ -63,6 +64,11 @@ final class RunLog
                 }
             }
         }
+        $past = [];
+        foreach ($runs as $run) {
+            $run->past() === null || $past[] = [$run->past(), $run->number()];
+        }
+        $this->past->keep($past);
         foreach (array_chunk($rules, self::MOST_ROWS) as $chunk) {
             $this->many('run_rule', ['run', 'rule', 'status', 'day'], $chunk);
         }

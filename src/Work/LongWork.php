@@ -116,6 +116,11 @@ class LongWork
         return $this->asked;
     }
 
+    public function keeps(string $what, int $value): void
+    {
+        $this->asked = [...$this->asked, $what => $value];
+    }
+
     public function chunks(): int
     {
         return $this->chunks;

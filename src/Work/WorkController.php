@@ -51,6 +51,8 @@ final class WorkController
         $work = new LongWork($task->kind(), $this->person->key(), $this->clock->now(), $this->draft->tree(), $this->samples(), array_filter(['rule' => $body->textOrNull('rule'), 'days' => $body->integerOrNull('days')], fn (mixed $v): bool => $v !== null));
         $this->entities->persist($work);
         $this->entities->flush();
+        // chunks are the same whatever happens meanwhile
+        $work->keeps('until', (int) $this->entities->getConnection()->fetchOne('SELECT COALESCE(MAX(id), 0) FROM past_event'));
         try {
             $work->isIn($task->chunks($work));
         } catch (Problem $problem) {

@@ -34,7 +34,7 @@ final class EditionTest extends TestCase
         // two samples of the demo differ on purpose
         $blocked = $publisher->call('POST', '/api/editions', ['note' => 'Boarding faults wait a little.']);
         self::assertSame(409, $blocked->status);
-        self::assertSame(['bow_door_three_hours', 'proposal_on_the_line'], array_slice(array_column($blocked->json()['samples'], 'key'), 0, 2));
+        self::assertSame([], array_diff(['bow_door_three_hours', 'proposal_on_the_line'], array_column($blocked->json()['samples'], 'key')));
         self::assertSame($blocked->json()['samples'], $publisher->call('GET', '/api/editions/gate')->json()['samples']);
         $edition = $publisher->call('POST', '/api/editions', ['note' => 'Boarding faults wait a little.', 'override' => 'Agreed on the telephone.']);
         self::assertSame('Agreed on the telephone.', $edition->json()['overridden']['reason'] ?? null);

@@ -32,6 +32,26 @@ final class ProveTest extends BrowserTestCase
         $this->see('[data-test=replay-light]', '68 agree');
     }
 
+    public function test_a_line_of_the_impact_is_kept_as_a_sample(): void
+    {
+        $this->signIn('ines');
+        $this->go('/rulebook/rank_fault');
+        $this->cell('cell-0-2');
+        $this->keys('>', ' ', '4', '0', \Facebook\WebDriver\WebDriverKeys::ENTER);
+        $this->see('[data-test=draft-state]', '1 change on edition 1');
+        $this->go('/impact');
+        $this->press('Replay past events through the draft');
+        $this->see('[data-test=impact-counts]', 'events would have come out otherwise');
+        $this->see('[data-test=impact-fields]', 'Priority of fault');
+        $this->see('[data-test=impact-rules]', 'Rank a fault by what it stops');
+        $this->click('[data-test=impact-lines] a');
+        $this->see('[data-test=compared]', 'They part at “Rank a fault by what it stops”: row 1 fits under the edition, row 2 under the draft.');
+        $this->press('Keep as a sample');
+        $this->see('main', 'taken from');
+        $this->see('main', 'differs');
+        $this->see('[data-test=draft-state]', '1 change on edition 1');
+    }
+
     public function test_back_to_an_earlier_edition(): void
     {
         $this->signIn('hanne');

@@ -6,6 +6,7 @@ namespace Sorvel\Core\Engine;
 
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\Walk;
+use Sorvel\Core\Impact\WatchedStore;
 use Sorvel\Core\Model\Dependency;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordStore;
@@ -44,6 +45,9 @@ final class Cascade
     public function run(Event $event, RecordStore $store, TraceLevel $level = TraceLevel::Full, array $probes = []): array
     {
         $main = $this->engine->handle($event, $store, $level, $probes);
+        if ($store instanceof WatchedStore) {
+            $store->settled();
+        }
         if ($main->isRefused() || ($this->rulebook->dependencies === [] && $this->rulebook->related() === [] && $this->tallies->isEmpty() && $main->actions === [])) {
             return [$main];
         }

@@ -4,6 +4,16 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Finding;
 
+use Sorvel\Core\Finding\Check\Circles;
+use Sorvel\Core\Finding\Check\GridsAndTables;
+use Sorvel\Core\Finding\Check\IdleFields;
+use Sorvel\Core\Finding\Check\NeverDue;
+use Sorvel\Core\Finding\Check\NoLongerThere;
+use Sorvel\Core\Finding\Check\NoSample;
+use Sorvel\Core\Finding\Check\NotSafeToRepeat;
+use Sorvel\Core\Finding\Check\OpenQuestions;
+use Sorvel\Core\Finding\Check\TwoWriters;
+use Sorvel\Core\Finding\Check\WholeTypes;
 use Sorvel\Core\Format\InvalidInput;
 use Sorvel\Core\Replay\Sample;
 
@@ -37,8 +47,8 @@ final class Findings
     private static function checks(): array
     {
         return [
-            new Check\OpenQuestions, new Check\GridsAndTables, new Check\Circles, new Check\NeverDue, new Check\TwoWriters, new Check\NotSafeToRepeat,
-            new Check\WholeTypes, new Check\NoLongerThere, new Check\NoSample, new Check\IdleFields,
+            new OpenQuestions, new GridsAndTables, new Circles, new NeverDue, new TwoWriters, new NotSafeToRepeat,
+            new WholeTypes, new NoLongerThere, new NoSample, new IdleFields,
         ];
     }
 }

@@ -4,11 +4,17 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Model;
 
+use Brick\Math\BigDecimal;
+use Sorvel\Core\Feel\Number;
+
 /** Records in an array; ids count up from 1 for each type. */
 final class InMemoryStore implements RecordStore
 {
     /** @var array<string, Record> */
     private array $records = [];
+
+    /** @var array<string, array<string, array<string, array<string, true>>>> ids by type, field and value */
+    private array $indexes = [];
 
     /** @var array<string, int> */
     private array $last = [];
@@ -40,9 +46,39 @@ final class InMemoryStore implements RecordStore
 
     public function referring(string $type, string $field, array $ids): array
     {
+        $index = $this->index($type, $field);
         $found = [];
-        foreach ($this->records as $record) {
-            if ($record->type === $type && array_intersect((array) $record->value($field), $ids) !== []) {
+        foreach ($ids as $id) {
+            $found += $index['t'.$id] ?? [];
+        }
+        $found = array_map(strval(...), array_keys($found));
+        sort($found, SORT_NATURAL);
+
+        return $found;
+    }
+
+    public function matching(string $type, array $conditions): array
+    {
+        $candidates = null;
+        foreach ($conditions as $condition) {
+            // the narrowest of what can be looked up
+            if ($condition->test === 'in' && $condition->field !== 'id') {
+                $index = $this->index($type, $condition->field);
+                $these = [];
+                foreach ($condition->values as $value) {
+                    $these += $index[self::word($value)] ?? [];
+                }
+                $candidates = $candidates === null || count($these) < count($candidates) ? $these : $candidates;
+            }
+        }
+        $found = [];
+        foreach ($candidates === null ? $this->records : array_intersect_key($this->records, $candidates) as $record) {
+            if ($record->type === $type) {
+                foreach ($conditions as $condition) {
+                    if (! $condition->holds($record)) {
+                        continue 2;
+                    }
+                }
                 $found[] = $record->id;
             }
         }
@@ -51,17 +87,43 @@ final class InMemoryStore implements RecordStore
         return $found;
     }
 
-    public function matching(string $type, array $conditions): array
+    /** @return array<string, array<string, true>> ids by value, kept right from the first time it is asked for */
+    private function index(string $type, string $field): array
     {
-        $found = [];
-        foreach ($this->records as $record) {
-            if ($record->type === $type && array_filter($conditions, fn (Condition $c): bool => ! $c->holds($record)) === []) {
-                $found[] = $record->id;
+        if (! isset($this->indexes[$type][$field])) {
+            $this->indexes[$type][$field] = [];
+            foreach ($this->records as $record) {
+                $record->type === $type && $this->note($record, $field);
             }
         }
-        sort($found, SORT_NATURAL);
 
-        return $found;
+        return $this->indexes[$type][$field];
+    }
+
+    private function note(Record $record, string $field): void
+    {
+        foreach ((array) $record->value($field) as $value) {
+            $this->indexes[$record->type][$field][self::word($value)][$record->id] = true;
+        }
+    }
+
+    private static function word(mixed $value): string
+    {
+        return match (true) {
+            is_string($value) => 't'.$value,
+            is_int($value) || $value instanceof BigDecimal => 'n'.Number::text(Number::of($value)),
+            default => 'b'.json_encode($value),
+        };
+    }
+
+    private function forget(string $id): void
+    {
+        $old = $this->records[$id] ?? null;
+        foreach ($old === null ? [] : $this->indexes[$old->type] ?? [] as $field => $_) {
+            foreach ((array) $old?->value($field) as $value) {
+                unset($this->indexes[$old->type ?? ''][$field][self::word($value)][$id]);
+            }
+        }
     }
 
     public function foresee(string $type, string $field, array $values): void
@@ -105,11 +167,16 @@ final class InMemoryStore implements RecordStore
 
     public function save(Record $record): void
     {
+        $this->forget($record->id);
         $this->records[$record->id] = $record;
+        foreach ($this->indexes[$record->type] ?? [] as $field => $_) {
+            $this->note($record, $field);
+        }
     }
 
     public function delete(string $id): void
     {
+        $this->forget($id);
         unset($this->records[$id]);
     }
 

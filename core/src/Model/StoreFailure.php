@@ -5,7 +5,7 @@ declare(strict_types=1);
 namespace Sorvel\Core\Model;
 
 /** The store itself failed: whatever runs on it must end, and nothing of it may be kept. */
-final class StoreFailure extends \RuntimeException
+class StoreFailure extends \RuntimeException
 {
     public function __construct(\Throwable $why)
     {

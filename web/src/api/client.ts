@@ -52,7 +52,9 @@ export type ConvertedField = Schemas['ConvertedField'];
 export type Finding = Schemas['Finding'];
 export type InTheWay = Schemas['InTheWay'];
 export type LongWork = Schemas['LongWork'];
-export type WorkKind = 'notice' | 'propose';
+export type ComparedEvent = Schemas['ComparedEvent'];
+export type ComparedSide = Schemas['ComparedSide'];
+export type WorkKind = 'notice' | 'propose' | 'impact';
 export type Kind = 'types' | 'rules' | 'tables' | 'guards' | 'mirrors' | 'samples';
 
 /** A refusal by the server: what is wrong, how to mend it, and where. */
@@ -181,7 +183,10 @@ export const api = {
     call<Schemas['AcceptedFinding']>('PUT', `/api/findings/${at(id)}/accepted`, { reason }),
   reopenFinding: (id: string) => call<void>('DELETE', `/api/findings/${at(id)}/accepted`),
   lastWork: (kind: WorkKind) => call<{ work: LongWork | null }>('GET', `/api/work?kind=${kind}`),
-  askForWork: (of: { kind: WorkKind; rule?: string }) => call<LongWork>('POST', '/api/work', of),
+  past: () => call<{ count: number; since: string | null }>('GET', '/api/past'),
+  comparePast: (number: number) => call<ComparedEvent>('GET', `/api/past/${number}`),
+  pastAsSample: (number: number) => call<{ tree: Record<string, unknown> }>('GET', `/api/past/${number}/sample`),
+  askForWork: (of: { kind: WorkKind; rule?: string; days?: number }) => call<LongWork>('POST', '/api/work', of),
   actOnWork: (number: number, act: 'stop' | 'go_on') => call<LongWork>('POST', `/api/work/${number}`, { act }),
   desk: () => call<Desk>('GET', '/api/desk'),
   records: (type: string, q: string) =>

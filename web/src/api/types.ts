@@ -365,6 +365,74 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/past': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['pastExtent'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/past.jsonl': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['pastLines'];
+    put?: never;
+    post: operations['bringInPast'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/past/{number}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    get: operations['comparePast'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/past/{number}/sample': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    get: operations['pastAsSample'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/findings': {
     parameters: {
       query?: never;
@@ -1971,6 +2039,28 @@ export interface components {
       others: string[];
       accepted: null | components['schemas']['AcceptedFinding'];
     };
+    ComparedSide: {
+      trace: null | components['schemas']['Trace'];
+      values: components['schemas']['Values'];
+      refused: {
+        field: string;
+        reason: string;
+      }[];
+      /** @description Why it cannot be told */
+      why: string | null;
+    };
+    ComparedEvent: {
+      number: number;
+      id: string;
+      type: string;
+      kind: string;
+      at: string;
+      by: string | null;
+      incoming: components['schemas']['Values'];
+      after: components['schemas']['Values'];
+      edition: null | components['schemas']['ComparedSide'];
+      draft: components['schemas']['ComparedSide'];
+    };
     LongWork: {
       number: number;
       kind: string;
@@ -2814,7 +2904,7 @@ export interface operations {
   lastWork: {
     parameters: {
       query: {
-        kind: 'notice' | 'propose';
+        kind: 'notice' | 'propose' | 'impact';
       };
       header?: never;
       path?: never;
@@ -2847,7 +2937,7 @@ export interface operations {
       content: {
         'application/json': {
           /** @enum {string} */
-          kind: 'notice' | 'propose';
+          kind: 'notice' | 'propose' | 'impact';
           /** @description For proposals: the one rule */
           rule?: string | null;
           days?: number | null;
@@ -2919,6 +3009,126 @@ export interface operations {
       };
       404: components['responses']['Problem'];
       422: components['responses']['Problem'];
+    };
+  };
+  pastExtent: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description How many past events there are */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            count: number;
+            since: string | null;
+          };
+        };
+      };
+    };
+  };
+  pastLines: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Every past event as a line of JSON */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/jsonl': string;
+        };
+      };
+    };
+  };
+  bringInPast: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/jsonl': string;
+      };
+    };
+    responses: {
+      /** @description Brought in */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            count: number;
+          };
+        };
+      };
+      413: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  comparePast: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description One event as it comes out under the edition in force, and as it would under the draft */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['ComparedEvent'];
+        };
+      };
+      404: components['responses']['Problem'];
+    };
+  };
+  pastAsSample: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description The event as a sample of the draft */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            tree: components['schemas']['Tree'];
+          };
+        };
+      };
+      404: components['responses']['Problem'];
+      409: components['responses']['Problem'];
     };
   };
   listFindings: {

@@ -21,6 +21,7 @@ const Tables = lazy(() => import('../screens/Tables'));
 const TableSheet = lazy(() => import('../screens/TableSheet'));
 const Samples = lazy(() => import('../screens/Samples'));
 const Findings = lazy(() => import('../screens/prove/Findings'));
+const Impact = lazy(() => import('../screens/prove/Impact'));
 const Formulas = lazy(() => import('../screens/Formulas'));
 const Editions = lazy(() => import('../screens/Editions'));
 
@@ -99,6 +100,8 @@ const router = createBrowserRouter([
           { path: '/samples/:key', element: <Samples /> },
           { path: '/findings', element: <Findings /> },
           { path: '/findings/:tab', element: <Findings /> },
+          { path: '/impact', element: <Impact /> },
+          { path: '/impact/:number', element: <Impact /> },
           { path: '/formulas', element: <Formulas /> },
           { path: '/editions', element: <Editions /> },
           { path: '/editions/:number', element: <Editions /> },

@@ -44,6 +44,7 @@ function Rail() {
           {heading('Prove')}
           {entry('/samples', 'Samples', shop.samples.length)}
           {entry('/findings', 'Findings', findings)}
+          {entry('/impact', 'Impact')}
           {heading('Release')}
           {entry('/editions', 'Editions', shop.draft.edition)}
         </>

@@ -65,6 +65,7 @@ export function Palette({ open, onOpen, onPublish }: Props) {
                   ['Tables', '/tables'],
                   ['Samples', '/samples'],
                   ['Findings', '/findings'],
+                  ['Impact', '/impact'],
                   ['Changes that no sample notices', '/findings/notice'],
                   ['Missing samples', '/findings/missing'],
                   ['Who reads and writes which fields', '/findings/uses'],

@@ -8,10 +8,13 @@ import type { useWork } from './useWork';
 export function WorkHead({
   work: of,
   what,
+  days,
   children,
 }: {
   work: ReturnType<typeof useWork>;
   what: string;
+  /** For past events: how far back. */
+  days?: number;
   children?: ReactNode;
 }) {
   const { draft, lexicon } = useWorkshop();
@@ -23,7 +26,7 @@ export function WorkHead({
       {children}
       <div className="mt-2 flex flex-wrap items-center gap-3">
         {!running && (
-          <button type="button" className="btn btn-main" onClick={() => of.ask()}>
+          <button type="button" className="btn btn-main" onClick={() => of.ask(days)}>
             {done && work.current ? `${what} again` : what}
           </button>
         )}

@@ -32,7 +32,7 @@ export function useWork(kind: WorkKind) {
     work,
     problem,
     running: work !== null && !work.stopped && work.done < work.chunks,
-    ask: (rule?: string) => act(() => api.askForWork({ kind, rule })),
+    ask: (days?: number) => act(() => api.askForWork({ kind, days })),
     stop: () => work && act(() => api.actOnWork(work.number, 'stop')),
     goOn: () => work && act(() => api.actOnWork(work.number, 'go_on')),
   };

@@ -4,16 +4,13 @@ declare(strict_types=1);
 
 namespace Sorvel\App\Setup;
 
-use Doctrine\ORM\EntityManagerInterface;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
 use Sorvel\App\Ask\Form;
-use Sorvel\App\Desk\Desk;
-use Sorvel\App\Http\Problem;
 use Symfony\Component\Yaml\Yaml;
 
-/** Three hundred tickets for the demo desk: the same each time, saved through the engine, spread over the last months. */
-final class DemoTickets
+/** What happens on the demo desk over some months: the same each time, told on a stage. */
+final class DemoStory
 {
     private const SEED = 4119;
 
@@ -24,11 +21,15 @@ final class DemoTickets
 
     private \DateTimeImmutable $at;
 
-    public function __construct(private readonly Desk $desk, private readonly EntityManagerInterface $entities)
+    public function __construct(private readonly Stage $stage)
     {
     }
 
-    public function make(string $folder, \DateTimeImmutable $now, int $count = 300): void
+    /**
+     * @param  int  $count  tickets
+     * @param  int  $apart  minutes between one and the next
+     */
+    public function tell(string $folder, \DateTimeImmutable $now, int $count = 300, int $apart = 410): void
     {
         $this->random = new Randomizer(new Mt19937(self::SEED));
         $this->phrases = (array) Yaml::parseFile($folder.'/phrases.yaml');
@@ -36,11 +37,11 @@ final class DemoTickets
             foreach ($records as $record) {
                 $id = $record['id'];
                 unset($record['id']);
-                $this->desk->create((string) $type, $record, null, $now->modify('-100 days'), $id);
+                $this->stage->create((string) $type, $record, null, $now->modify(sprintf('-%d minutes', $count * $apart + 20_000)), $id);
             }
         }
         for ($i = 0; $i < $count; $i++) {
-            $this->at = $now->modify(sprintf('-%d minutes', ($count - $i) * 410 - $this->random->getInt(0, 300)));
+            $this->at = $now->modify(sprintf('-%d minutes', ($count - $i) * $apart - $this->random->getInt(0, (int) ($apart * 0.73))));
             match ($this->pick(['fault', 'fault', 'fault', 'fault', 'quay', 'request', 'request', 'proposal', 'refit'])) {
                 'fault' => $this->fault($this->pick($this->phrases['fault']), ['vessel' => $this->pick(['V-01', 'V-02', 'V-03', 'V-04', 'V-05', 'V-06', 'V-07'])]),
                 'quay' => $this->fault($this->pick($this->phrases['quay_fault']), ['quay' => $this->pick(['Q-1', 'Q-2', 'Q-3', 'Q-4', 'Q-5'])]),
@@ -48,7 +49,7 @@ final class DemoTickets
                 'proposal' => $this->proposal($this->pick($this->phrases['proposal'])),
                 default => $this->refit($this->pick($this->phrases['refit_task'])),
             };
-            $this->entities->clear();
+            $this->stage->rest();
         }
     }
 
@@ -94,13 +95,13 @@ final class DemoTickets
     {
         $by = $this->pick(['rafi', 'lena', 'bram', 'juno', 'alva', 'otto', 'sol', 'kit', 'dirk', 'mats']);
 
-        $fields = $this->desk->rulebook()->types[$type]->fields;
+        $fields = $this->stage->rulebook()->types[$type]->fields;
         if ($by === 'kit') {
             // a requester is asked less than the staff
             $values = array_filter($values, fn (string $key): bool => Form::isAsked($fields[$key]), ARRAY_FILTER_USE_KEY);
         }
 
-        return $this->desk->create($type, ['requester' => $by, ...$values], $by, $this->at)->stored->record->id;
+        return $this->stage->create($type, ['requester' => $by, ...$values], $by, $this->at);
     }
 
     /**
@@ -117,9 +118,7 @@ final class DemoTickets
                 return;
             }
             $this->at = $this->at->modify(sprintf('+%d minutes', $this->random->getInt(20, 400)));
-            try {
-                $this->desk->change($id, ['state' => $state], null, $state === 'handed_over' ? 'hanne' : $by, $this->at);
-            } catch (Problem) {
+            if (! $this->stage->change($id, ['state' => $state], $state === 'handed_over' ? 'hanne' : $by, $this->at)) {
                 // a rule turned it down, and whoever tried leaves it as it is
                 return;
             }

@@ -32,6 +32,8 @@ interface Props {
   /** What a formula may name in it. */
   world: World;
   hit: (row: number) => boolean;
+  /** What all samples together have touched: how often a row was hit, and of a check cell whether it was seen holding (1), failing (2), both (3) or neither (0); null where anything holds. */
+  covered?: { hit: number; cells?: (number | null)[] }[] | undefined;
   margin?: (row: number) => ReactNode;
   marginHead?: ReactNode;
   lexicon: Lexicon;
@@ -63,7 +65,7 @@ function Shown({ cell, column, dashWords }: { cell: string; column: GridColumn; 
 }
 
 /** A decision grid, edited like a spreadsheet. */
-export function Grid({ columns, rows, onRows, onTyping, wrong, world, hit, margin, marginHead }: Props) {
+export function Grid({ columns, rows, onRows, onTyping, wrong, world, hit, covered, margin, marginHead }: Props) {
   const [at, setAt] = useState<At>({ row: 0, column: 0 });
   const [anchor, setAnchor] = useState<At | null>(null);
   const [editing, setEditing] = useState<string | null>(null);
@@ -320,8 +322,14 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, world, hit, margi
             <td className="border-r border-b border-line border-b-faint p-0 text-center">
               <DropdownMenu.Root>
                 <DropdownMenu.Trigger
-                  className={`h-[33px] w-full ${hit(r) ? 'bg-teal font-bold text-paper' : 'text-soft'}`}
-                  aria-label={`Row ${r + 1}`}
+                  className={`h-[33px] w-full ${hit(r) ? 'bg-teal font-bold text-paper' : covered?.[r]?.hit === 0 ? 'hatched text-ochre' : 'text-soft'}`}
+                  aria-label={`Row ${r + 1}${covered?.[r]?.hit === 0 ? ', hit by no sample' : ''}`}
+                  title={
+                    covered?.[r] &&
+                    (covered[r]?.hit === 0
+                      ? 'No sample hits this row.'
+                      : `Samples hit this row ${covered[r]?.hit} ${covered[r]?.hit === 1 ? 'time' : 'times'}.`)
+                  }
                 >
                   {r + 1}
                 </DropdownMenu.Trigger>
@@ -357,6 +365,11 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, world, hit, margi
               const here = r === row && i === column;
               const side = c.side === 'if' ? i : i - checks;
               const mistake = wrong(r, c.side, side);
+              const seen = c.side === 'if' ? covered?.[r]?.cells?.[side] : undefined;
+              const unseen =
+                typeof seen === 'number' && seen !== 3
+                  ? `No sample sees this ${seen === 0 ? 'hold or fail' : seen === 1 ? 'fail' : 'hold'}.`
+                  : undefined;
               return (
                 // biome-ignore lint/a11y/useKeyWithClickEvents: the grid itself listens to the keys
                 <td
@@ -367,7 +380,8 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, world, hit, margi
                   data-picked={focused && anchor !== null && r >= top && r <= bottom && i >= left && i <= right}
                   data-wrong={mistake !== undefined}
                   data-test={`cell-${r + 1}-${i + 1}`}
-                  title={mistake?.detail}
+                  title={mistake?.detail ?? unseen}
+                  data-unseen={unseen !== undefined}
                   onClick={(event) => {
                     setAnchor(event.shiftKey ? { row, column } : null);
                     setAt({ row: r, column: i });

@@ -14,6 +14,7 @@ import {
 } from '../api/trees';
 import { useKeys } from '../app/keys';
 import type { Lexicon } from '../app/lexicon';
+import { sayWhyNot } from '../app/sayWhyNot';
 import { namingHint, sentence } from '../app/sentence';
 import { type EditedPart, usePart } from '../app/usePart';
 import { useWorkshop } from '../app/workshop';
@@ -304,6 +305,8 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
   ];
   const at = shop.rules.findIndex((r) => r.tree.key === tree.key);
   const hint = namingHint(tree, lexicon);
+  const covered = shop.replay?.coverage.rules.find((r) => r.key === tree.key)?.rows;
+  const whyNot = sayWhyNot(tree, look, shop.traced?.trace ?? undefined, lexicon);
   const hits = (row: number) => look?.rows?.some((r) => r.row === row && r.fits) ?? false;
   const seen = (look?.checks ?? []).map((c) => lexicon.say(c.value, lexicon.field(event?.type ?? '', c.of)));
   return (
@@ -455,6 +458,11 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
         }
       />
 
+      {event && (
+        <p className="border-b border-line px-4 py-1.5 text-[13px]" data-test="why-not">
+          <b>In this sample</b> {whyNot ?? 'it acts.'}
+        </p>
+      )}
       <Grid
         columns={columns}
         rows={tree.rows}
@@ -464,9 +472,13 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
         wrong={(row, side, index) => errors.get(`/rows/${row}/${side}/${index}`)}
         world={world}
         hit={hits}
+        covered={edited.status === 'saved' ? covered : undefined}
         marginHead={
           <span className="text-[13px]">
-            <b>This sample</b> <span className="soft">{look ? seen.join(' · ') : 'does not reach the grid'}</span>
+            <b>This sample</b>{' '}
+            <span className="soft">
+              {look && seen.length > 0 ? seen.join(' · ') : look ? '' : 'does not reach the grid'}
+            </span>
           </span>
         }
         margin={(row) => (

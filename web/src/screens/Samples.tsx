@@ -26,6 +26,7 @@ import { RemovePart } from '../parts/RemovePart';
 import { TraceView } from '../parts/TraceView';
 import { ValueEditor } from '../parts/ValueEditor';
 import { Verdict } from '../parts/Verdict';
+import { WhyValue } from '../parts/WhyValue';
 import { accept, toExpect } from './accept';
 import { keyFrom } from './NewRuleDialog';
 
@@ -348,6 +349,9 @@ function StepBlock({
   const number = (key: string) => shop.rules.findIndex((r) => r.tree.key === key) + 1;
   const title = (key: string) => `${number(key)} ${shop.rules.find((r) => r.tree.key === key)?.tree.title ?? key}`;
   const changedBy = (field: string) => result?.changes.filter((c) => c.field === field && c.rule !== null).at(-1)?.rule;
+  const tracedStep = shop.inHand?.part.key === sample.part.key ? shop.tracedSteps[index] : undefined;
+  const traceOf = (id: string) =>
+    [tracedStep?.trace, ...(tracedStep?.others ?? [])].find((trace) => trace && trace.event.record === id);
   const values = (shop.inHand?.part.key === sample.part.key ? shop.tracedSteps[index]?.values[target] : undefined) as
     | Values
     | undefined;
@@ -494,10 +498,15 @@ function StepBlock({
                     </td>
                     <td>
                       {d ? (
-                        <b className="text-red">{lexicon.say(d.actual, field)}</b>
+                        <WhyValue trace={traceOf(id)} field={key} lexicon={lexicon} title={title}>
+                          <b className="text-red">{lexicon.say(d.actual, field)}</b>
+                        </WhyValue>
                       ) : result ? (
                         <>
-                          {lexicon.say(expected, field)} <b className="text-teal">✓</b>
+                          <WhyValue trace={traceOf(id)} field={key} lexicon={lexicon} title={title}>
+                            {lexicon.say(expected, field)}
+                          </WhyValue>{' '}
+                          <b className="text-teal">✓</b>
                         </>
                       ) : (
                         ''

@@ -205,6 +205,9 @@ function Sheet({ edited }: { edited: EditedPart<TableTree> }) {
         wrong={(row, side, index) => errors.get(`/rows/${row}/${side}/${index}`)}
         world={world}
         hit={(row) => calls.some((call) => call.rows.includes(row))}
+        covered={
+          edited.status === 'saved' ? shop.replay?.coverage.tables.find((t) => t.key === tree.key)?.rows : undefined
+        }
         marginHead={
           <span className="text-[13px]">
             <b>This sample</b>{' '}

@@ -66,7 +66,12 @@ foreach (['try' => 'tried', 'run' => 'done'] as $act => $until) {
     } while ($now['stage'] !== $until && $now['stage'] !== 'stopped');
     $times[$act] = (hrtime(true) - $begun) / 1e9;
 }
-preg_match('~VmHWM:\s+(\d+) kB~', (string) @file_get_contents('/proc/'.trim((string) getenv('SORVEL_WORKER')).'/status'), $peak);
+$peak = [1 => 0];
+foreach (explode(' ', trim((string) getenv('SORVEL_WORKER'))) as $worker) {
+    // whichever of them imported
+    preg_match('~VmHWM:\s+(\d+) kB~', (string) @file_get_contents('/proc/'.$worker.'/status'), $found);
+    $peak[1] = max($peak[1], (int) ($found[1] ?? 0));
+}
 $counts = (array) $now['counts'];
 
 printf("\n%s tickets, 10,000 parts; %d rows imported, %d refused by guards; PHP %s\n\n", number_format(100_300), $counts['create'], $counts['refused'], PHP_VERSION);

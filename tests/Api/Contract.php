@@ -52,7 +52,7 @@ final class Contract
                 return $this->against('#/components/schemas/Problem', $body);
             }
             $type = array_key_first($response['content'] ?? []);
-            if ($type === null || ! str_contains($type, 'json')) {
+            if ($type === null || ! in_array($type, ['application/json', 'application/problem+json'], true)) {
                 return null;
             }
             $pointer = sprintf('#/paths/%s/%s/responses/%d/content/%s/schema', $this->escape((string) $template), strtolower($method), $status, $this->escape($type));

@@ -96,6 +96,7 @@ final class ReplayController
             'verdict' => $result->verdict->value,
             'broken' => $result->broken,
             'rules' => (object) array_map(fn (RuleStatus $s): string => $s->value, $result->rules),
+            'lines' => array_map(fn (SampleResult $l): array => ['verdict' => $l->verdict->value, 'broken' => $l->broken, 'differences' => array_map(get_object_vars(...), array_merge(...array_map(fn (StepResult $s): array => $s->differences, $l->steps), ...[[]]))], $result->lines),
             'steps' => array_map(fn (StepResult $s): array => [
                 'acted' => array_keys(array_filter($s->rules, fn (RuleStatus $r): bool => $r->reachedRow())),
                 'differences' => array_map(fn (Difference $d): array => get_object_vars($d), $s->differences),

@@ -152,6 +152,33 @@ final class Rename
             }
         }
 
+        return isset($sample['variants']) ? $this->inVariants($sample, $of, $field) : $sample;
+    }
+
+    /**
+     * @param  array<string, mixed>  $sample
+     * @param  array<string, string>  $of  type by record
+     * @return array<string, mixed>
+     */
+    private function inVariants(array $sample, array $of, Field $field): array
+    {
+        $last = $sample['steps'][count($sample['steps']) - 1] ?? [];
+        $type = $last['create'] ?? $of[(string) ($last['change'] ?? '')] ?? null;
+        foreach (['inputs' => 'in', 'outcomes' => 'out'] as $columns => $side) {
+            foreach ($sample['variants'][$columns] as $column => $name) {
+                [$id, $key] = str_contains($name, '.') ? explode('.', $name, 2) : [null, $name];
+                if ($key !== $this->field || ($id === null ? $type : $of[$id] ?? null) !== $this->type) {
+                    continue;
+                }
+                if ($this->option === null) {
+                    $sample['variants'][$columns][$column] = ($id === null ? '' : $id.'.').$this->to;
+                }
+                foreach ($this->option === null ? [] : $sample['variants']['lines'] as $i => $line) {
+                    $sample['variants']['lines'][$i][$side][$column] = $this->inValue($line[$side][$column] ?? null, $field);
+                }
+            }
+        }
+
         return $sample;
     }
 

@@ -42,6 +42,13 @@ final class SampleBuilder
     /** @param  array<string, mixed>  $tree */
     private function sample(array $tree): Sample
     {
+        $lines = [];
+        foreach (isset($tree['variants']) ? $this->lines($tree) : [] as $line) {
+            $lines[] = $this->sample($line);
+        }
+        if ($lines !== []) {
+            return new Sample($tree['key'], $tree['title'], $tree['proves'], $tree['rules'] ?? [], $lines[0]->clock, $lines[0]->given, $lines[0]->steps, $lines);
+        }
         $steps = [];
         foreach ($tree['steps'] as $i => $step) {
             $made = $this->step($step, $this->path.'/steps/'.$i);
@@ -51,6 +58,71 @@ final class SampleBuilder
         }
 
         return new Sample($tree['key'], $tree['title'], $tree['proves'], $tree['rules'] ?? [], $this->moment($tree['clock'] ?? Sample::FIRST_CLOCK, $this->path.'/clock'), (array) ($tree['given'] ?? []), $steps);
+    }
+
+    /**
+     * One tree a line of the variants. An input is a field of the last step, or ID.field of a given record; an outcome is
+     * ID.field of what the last step comes to.
+     *
+     * @param  array<string, mixed>  $tree
+     * @return list<array<string, mixed>>
+     */
+    private function lines(array $tree): array
+    {
+        $variants = $tree['variants'];
+        unset($tree['variants']);
+        $last = count($tree['steps']) - 1;
+        $path = $this->path.'/variants';
+        foreach (['inputs' => 'in', 'outcomes' => 'out'] as $columns => $side) {
+            if (count(array_unique($variants[$columns])) !== count($variants[$columns])) {
+                $this->error($path.'/'.$columns, 'A column stands there twice.');
+            }
+            foreach ($variants['lines'] as $i => $line) {
+                if (count($line[$side]) !== count($variants[$columns])) {
+                    $this->error($path.'/lines/'.$i.'/'.$side, sprintf('%d values for %d %s.', count($line[$side]), count($variants[$columns]), $columns));
+                }
+            }
+        }
+        if ($this->errors !== []) {
+            return [];
+        }
+        $lines = [];
+        foreach ($variants['lines'] as $line) {
+            $told = $tree;
+            foreach ($variants['inputs'] as $column => $input) {
+                [$id, $field] = str_contains($input, '.') ? explode('.', $input, 2) : [null, $input];
+                if ($id === null) {
+                    $told['steps'][$last]['with'][$field] = $line['in'][$column];
+                } elseif (! $this->give($told, $id, $field, $line['in'][$column])) {
+                    $this->error($path.'/inputs/'.$column, sprintf('There is no given record "%s".', $id));
+
+                    return [];
+                }
+            }
+            foreach ($variants['outcomes'] as $column => $outcome) {
+                [$id, $field] = explode('.', $outcome, 2);
+                $told['steps'][$last]['expect'][$id][$field] = $line['out'][$column];
+            }
+            $lines[] = $told;
+        }
+
+        return $lines;
+    }
+
+    /** @param  array<string, mixed>  $tree */
+    private function give(array &$tree, string $id, string $field, mixed $value): bool
+    {
+        foreach ($tree['given'] ?? [] as $type => $records) {
+            foreach ($records as $i => $record) {
+                if ((string) $record['id'] === $id) {
+                    $tree['given'][$type][$i][$field] = $value;
+
+                    return true;
+                }
+            }
+        }
+
+        return false;
     }
 
     /** @param  array<string, mixed>  $step */

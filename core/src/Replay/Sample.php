@@ -13,7 +13,8 @@ final class Sample
      * @param  'act'|'stay_still'|'missing'|'several'|'load'  $proves
      * @param  list<string>  $rules  what it is about
      * @param  array<string, list<array<string, mixed>>>  $given  by type, records as plain data with their id
-     * @param  list<Step>  $steps
+     * @param  list<Step>  $steps  where there are lines, those of the first
+     * @param  list<self>  $lines  the same story with other values and outcomes, one a line of its variants; empty when it is told once
      */
     public function __construct(
         public readonly string $key,
@@ -23,6 +24,7 @@ final class Sample
         public readonly string $clock,
         public readonly array $given,
         public readonly array $steps,
+        public readonly array $lines = [],
     ) {
     }
 }

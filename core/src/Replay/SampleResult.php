@@ -12,6 +12,7 @@ final class SampleResult
      * @param  list<string>  $broken  why it cannot be replayed
      * @param  list<StepResult>  $steps
      * @param  array<string, RuleStatus>  $rules  by rule, how far it got at most
+     * @param  list<self>  $lines  of each line of its variants; the steps are those of the first that does not agree, or of the first
      */
     public function __construct(
         public readonly string $key,
@@ -19,6 +20,7 @@ final class SampleResult
         public readonly array $broken,
         public readonly array $steps,
         public readonly array $rules,
+        public readonly array $lines = [],
     ) {
     }
 
@@ -26,6 +28,14 @@ final class SampleResult
     public function told(): array
     {
         $lines = $this->broken;
+        foreach ($this->lines as $number => $line) {
+            foreach ($line->told() as $words) {
+                $lines[] = sprintf('line %d, %s', $number + 1, $words);
+            }
+        }
+        if ($this->lines !== []) {
+            return $lines;
+        }
         foreach ($this->steps as $number => $step) {
             foreach ($step->differences as $d) {
                 $lines[] = sprintf('step %d, %s: expected %s, came out %s', $number + 1, trim($d->record.' '.$d->field), self::shown($d->expected), self::shown($d->actual));
@@ -52,6 +62,6 @@ final class SampleResult
             ];
         }
 
-        return ['key' => $this->key, 'verdict' => $this->verdict->value, ...($this->broken === [] ? [] : ['broken' => $this->broken]), 'steps' => $steps];
+        return ['key' => $this->key, 'verdict' => $this->verdict->value, ...($this->broken === [] ? [] : ['broken' => $this->broken]), 'steps' => $steps, ...($this->lines === [] ? [] : ['lines' => array_map(fn (self $l): array => ['verdict' => $l->verdict->value, 'differences' => array_map(get_object_vars(...), array_merge(...array_map(fn (StepResult $s): array => $s->differences, $l->steps), ...[[]]))], $this->lines)])];
     }
 }

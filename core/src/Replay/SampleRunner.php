@@ -49,6 +49,9 @@ final class SampleRunner
 
     public function run(Sample $sample, TraceLevel $level = TraceLevel::Outcome): SampleResult
     {
+        if ($sample->lines !== []) {
+            return $this->lines($sample, $level);
+        }
         $strangers = SampleBuilder::strangers($sample, $this->rulebook);
         if ($strangers !== []) {
             return $this->broken($sample, array_map(fn (InputError $e): string => $e->path.': '.$e->message, $strangers));
@@ -76,6 +79,31 @@ final class SampleRunner
         $agrees = array_filter($steps, fn (StepResult $s): bool => $s->differences !== []) === [];
 
         return new SampleResult($sample->key, $agrees ? Verdict::Agrees : Verdict::Differs, [], $steps, $rules);
+    }
+
+    /** The same story once a line; in full only the one that is shown. */
+    private function lines(Sample $sample, TraceLevel $level): SampleResult
+    {
+        $results = array_map(fn (Sample $line): SampleResult => $this->run($line), $sample->lines);
+        $shown = 0;
+        $rules = [];
+        $verdict = Verdict::Agrees;
+        foreach ($results as $i => $result) {
+            if ($result->verdict !== Verdict::Agrees && $results[$shown]->verdict === Verdict::Agrees) {
+                $shown = $i;
+            }
+            $verdict = match (true) {
+                $verdict === Verdict::Broken || $result->verdict === Verdict::Broken => Verdict::Broken,
+                $verdict === Verdict::Differs || $result->verdict === Verdict::Differs => Verdict::Differs,
+                default => Verdict::Agrees,
+            };
+            foreach ($result->rules as $rule => $status) {
+                $rules[$rule] = isset($rules[$rule]) ? $rules[$rule]->and($status) : $status;
+            }
+        }
+        $steps = $level === TraceLevel::Full ? (new self($this->rulebook, null, $this->probes))->run($sample->lines[$shown], $level)->steps : $results[$shown]->steps;
+
+        return new SampleResult($sample->key, $verdict, $results[$shown]->broken, $steps, $rules, $results);
     }
 
     /** @param  list<string>  $why */

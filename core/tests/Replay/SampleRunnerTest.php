@@ -6,6 +6,7 @@ namespace Sorvel\Core\Tests\Replay;
 
 use PHPUnit\Framework\TestCase;
 use Sorvel\Core\Engine\TraceLevel;
+use Sorvel\Core\Format\InvalidInput;
 use Sorvel\Core\Format\SampleBuilder;
 use Sorvel\Core\Replay\Coverage;
 use Sorvel\Core\Replay\Difference;
@@ -46,6 +47,44 @@ final class SampleRunnerTest extends TestCase
         self::assertSame('problems', $this->run1([['create' => 'job', 'as' => 'J1', 'with' => ['points' => 20, 'title' => 'break']]])->steps[0]->differences[0]->field);
         self::assertSame(Verdict::Agrees, $this->run1([['create' => 'job', 'as' => 'J1', 'with' => ['points' => 20, 'title' => 'break'], 'expect' => ['problems' => ['rank']]]])->verdict);
         self::assertSame('refused', $this->run1([['create' => 'job', 'as' => 'J1', 'with' => ['points' => -1]]])->steps[0]->differences[0]->field);
+    }
+
+    public function test_one_story_is_told_in_several_lines(): void
+    {
+        $tree = [
+            'key' => 's', 'title' => 'S', 'proves' => 'act', 'given' => ['ship' => [['id' => 'S1', 'name' => 'Alder']]],
+            'steps' => [['create' => 'job', 'as' => 'J1', 'with' => ['title' => 'a', 'ship' => 'S1'], 'expect' => ['J1' => ['title' => 'a']]]],
+            'variants' => ['inputs' => ['points', 'S1.chief'], 'outcomes' => ['J1.level', 'J1.points'], 'lines' => [
+                ['in' => [20, 'ann'], 'out' => ['high', 20]],
+                ['in' => [null, null], 'out' => [null, null]],
+                ['in' => [20, 'bo'], 'out' => ['low', 20]],
+            ]],
+        ];
+        $run = fn (array $tree): SampleResult => (new SampleRunner(Desks::rulebook($this->rules())))->run(SampleBuilder::build($tree), TraceLevel::Full);
+        $result = $run($tree);
+
+        self::assertSame(Verdict::Differs, $result->verdict);
+        self::assertSame(['agrees', 'agrees', 'differs'], array_map(fn (SampleResult $l): string => $l->verdict->value, $result->lines));
+        self::assertSame(['line 3, step 1, J1 level: expected "low", came out "high"'], $result->told());
+        self::assertSame('created', $result->steps[0]->outcome?->trace['event']['kind'] ?? null, 'the line that differs is the one traced');
+        self::assertSame(['verdict' => 'differs', 'differences' => [['record' => 'J1', 'field' => 'level', 'expected' => 'low', 'actual' => 'high']]], $result->toArray()['lines'][2]);
+        $tree['variants']['lines'][2]['out'][0] = 'high';
+        self::assertSame(Verdict::Agrees, $run($tree)->verdict);
+        $tree['variants']['lines'][1]['in'][1] = 'nobody';
+        self::assertSame(Verdict::Broken, $run($tree)->verdict);
+
+        foreach ([
+            [['inputs' => ['points', 'S9.chief']] + $tree['variants'], 'There is no given record "S9".'],
+            [['inputs' => ['points']] + $tree['variants'], '2 values for 1 inputs.'],
+            [['inputs' => ['points', 'points']] + $tree['variants'], 'A column stands there twice.'],
+        ] as [$variants, $says]) {
+            try {
+                SampleBuilder::build(['variants' => $variants] + $tree);
+                self::fail('It was taken.');
+            } catch (InvalidInput $invalid) {
+                self::assertStringContainsString($says, $invalid->getMessage());
+            }
+        }
     }
 
     public function test_a_refused_step_changes_nothing(): void

@@ -209,6 +209,13 @@ export interface StepTree {
   expect?: ExpectTree;
 }
 
+/** One story told in several lines: an input is a field of the last step or ID.field of a given record, an outcome ID.field. */
+export interface VariantsTree {
+  inputs: string[];
+  outcomes: string[];
+  lines: { in: unknown[]; out: unknown[]; title?: string }[];
+}
+
 export interface SampleTree {
   key: string;
   title: string;
@@ -218,6 +225,7 @@ export interface SampleTree {
   clock?: string;
   given?: Record<string, ({ id: string } & Values)[]>;
   steps: StepTree[];
+  variants?: VariantsTree;
 }
 
 export const DONE_WORDS = ['messages', 'calls', 'created', 'notes', 'notices'] as const;

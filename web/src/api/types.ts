@@ -1931,6 +1931,12 @@ export interface components {
       broken: string[];
       rules: components['schemas']['RuleStatuses'];
       steps: components['schemas']['ReplayedStep'][];
+      /** @description Of each line of its variants; empty when it has none */
+      lines: {
+        verdict: string;
+        broken: string[];
+        differences: components['schemas']['Difference'][];
+      }[];
     };
     TracedStep: {
       trace: null | components['schemas']['Trace'];

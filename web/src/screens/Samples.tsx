@@ -29,6 +29,7 @@ import { Verdict } from '../parts/Verdict';
 import { WhyValue } from '../parts/WhyValue';
 import { accept, toExpect } from './accept';
 import { keyFrom } from './NewRuleDialog';
+import { Variants } from './sample/Variants';
 
 interface Known {
   id: string;
@@ -1088,6 +1089,7 @@ function Story({ edited, sample }: { edited: EditedPart<SampleTree>; sample: Num
           ))}
         </AddMenu>
       </div>
+      <Variants tree={tree} result={sample.result} edit={edit} />
       <Conflict theirs={edited.conflict} mine={tree} who={(key) => lexicon.person(key)} onSettle={edited.settle} />
     </div>
   );

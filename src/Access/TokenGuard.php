@@ -29,7 +29,8 @@ final class TokenGuard
         }
         // a form of another site can send neither of these
         $readable = $request->getPathInfo() === '/api/imports' ? ['json', 'csv'] : ['json'];
-        if ($request->getMethod() !== 'DELETE' && ! in_array($request->getContentTypeFormat(), $readable, true)) {
+        $isLines = $request->getPathInfo() === '/api/past.jsonl' && $request->headers->get('Content-Type') === 'application/jsonl';
+        if ($request->getMethod() !== 'DELETE' && ! $isLines && ! in_array($request->getContentTypeFormat(), $readable, true)) {
             throw new Problem(415, 'Only JSON is read here.', 'Send the header Content-Type: application/json.');
         }
         if (! $this->token->fits((string) $request->headers->get(Token::HEADER))) {

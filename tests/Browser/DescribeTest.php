@@ -27,9 +27,16 @@ final class DescribeTest extends BrowserTestCase
         $this->go('/fields/fault/impact');
         $sailing = '[data-test=option-sailing]';
         // it cannot be pressed before it is known what names the option
-        $retire = $this->find($sailing)->findElement(WebDriverBy::xpath('.//button[contains(., "Retire")]'));
-        self::until(fn (): bool => $retire->isEnabled(), 'it can be retired');
-        $retire->click();
+        self::until(function () use ($sailing): bool {
+            $retire = $this->find($sailing)->findElement(WebDriverBy::xpath('.//button[contains(., "Retire")]'));
+
+            if (! $retire->isEnabled()) {
+                return false;
+            }
+            $retire->click();
+
+            return true;
+        }, 'it can be retired');
         $this->see($sailing, 'Rank a fault by what it stops');
         self::assertSame([], $this->all($sailing.' .line-through'));
 

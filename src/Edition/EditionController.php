@@ -6,6 +6,7 @@ namespace Sorvel\App\Edition;
 
 use Sorvel\App\Access\CurrentPerson;
 use Sorvel\App\Draft\Difference;
+use Sorvel\App\Draft\Draft;
 use Sorvel\App\Http\Body;
 use Sorvel\App\Http\Problem;
 use Sorvel\App\People\Role;
@@ -16,7 +17,7 @@ use Symfony\Component\Security\Http\Attribute\IsGranted;
 
 final class EditionController
 {
-    public function __construct(private readonly Editions $editions, private readonly Publisher $publisher, private readonly CurrentPerson $person, private readonly Gate $gate, private readonly WayBack $wayBack)
+    public function __construct(private readonly Editions $editions, private readonly Publisher $publisher, private readonly CurrentPerson $person, private readonly Gate $gate, private readonly WayBack $wayBack, private readonly Draft $draft)
     {
     }
 
@@ -53,6 +54,38 @@ final class EditionController
         $before = $this->editions->find($number - 1)?->rulebook() ?? [];
 
         return new JsonResponse(['edition' => $edition->toArray(), 'parts' => Difference::parts($before, $edition->rulebook())]);
+    }
+
+    /** What any two differ in, the draft among them. */
+    #[Route('/api/compare', methods: ['GET'])]
+    #[IsGranted(Role::BUILDER)]
+    public function compare(Request $request): JsonResponse
+    {
+        [$from, $to] = [$this->side($request, 'from'), $this->side($request, 'to')];
+
+        return new JsonResponse(['changes' => Difference::between($from, $to), 'parts' => Difference::parts($from, $to)]);
+    }
+
+    /** @return array<string, mixed> */
+    private function side(Request $request, string $which): array
+    {
+        $asked = $request->query->getString($which);
+        if ($asked === 'draft') {
+            return $this->draft->tree();
+        }
+        $edition = preg_match('~^\d{1,9}$~', $asked) === 1 ? $this->editions->find((int) $asked) : null;
+
+        return $edition?->rulebook() ?? throw new Problem(422, 'This cannot be compared.', '', [['pointer' => '/'.$which, 'detail' => 'It is the number of an edition, or draft.']]);
+    }
+
+    /** The whole rulebook of an edition with its samples, to be read as a document. */
+    #[Route('/api/editions/{number}/rulebook', methods: ['GET'], requirements: ['number' => '\d{1,9}'])]
+    #[IsGranted(Role::BUILDER)]
+    public function rulebook(int $number): JsonResponse
+    {
+        $edition = $this->editions->find($number) ?? throw new Problem(404, sprintf('There is no edition %d.', $number));
+
+        return new JsonResponse(['edition' => $edition->toArray(), 'rulebook' => (object) $edition->rulebook(), 'samples' => $edition->samples()]);
     }
 
     #[Route('/api/editions', methods: ['POST'])]

@@ -175,6 +175,13 @@ export const api = {
   editions: () => call<{ editions: Edition[] }>('GET', '/api/editions'),
   edition: (number: number) => call<EditionWithChanges>('GET', `/api/editions/${number}`),
   publish: (note: string, override?: string) => call<Edition>('POST', '/api/editions', { note, override }),
+  editionRulebook: (number: number) =>
+    call<{ edition: Edition; rulebook: Record<string, unknown>; samples: Record<string, unknown>[] }>(
+      'GET',
+      `/api/editions/${number}/rulebook`,
+    ),
+  compare: (from: string, to: string) =>
+    call<{ changes: Change[]; parts: EditionWithChanges['parts'] }>('GET', `/api/compare?from=${from}&to=${to}`),
   gate: () => call<InTheWay>('GET', '/api/editions/gate'),
   goBack: (number: number, reason: string, discard: boolean) =>
     call<Edition>('POST', `/api/editions/${number}/back`, { reason, discard }),

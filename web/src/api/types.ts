@@ -313,6 +313,40 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/editions/{number}/rulebook': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    get: operations['editionRulebook'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/compare': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['compare'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/editions/{number}/back': {
     parameters: {
       query?: never;
@@ -2013,6 +2047,12 @@ export interface components {
         broken: number;
       };
     };
+    ChangedParts: {
+      kind: string;
+      key: string;
+      before: null | components['schemas']['Tree'];
+      after: null | components['schemas']['Tree'];
+    }[];
     InTheWay: {
       samples: {
         key: string;
@@ -2083,12 +2123,7 @@ export interface components {
     };
     EditionWithChanges: {
       edition: components['schemas']['Edition'];
-      parts: {
-        kind: string;
-        key: string;
-        before: null | components['schemas']['Tree'];
-        after: null | components['schemas']['Tree'];
-      }[];
+      parts: components['schemas']['ChangedParts'];
     };
     Desk: {
       title: string;
@@ -2872,6 +2907,60 @@ export interface operations {
           'application/json': components['schemas']['InTheWay'];
         };
       };
+    };
+  };
+  editionRulebook: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description The whole rulebook with its samples */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            edition: components['schemas']['Edition'];
+            rulebook: components['schemas']['Tree'];
+            samples: components['schemas']['Tree'][];
+          };
+        };
+      };
+      404: components['responses']['Problem'];
+    };
+  };
+  compare: {
+    parameters: {
+      query: {
+        from: string;
+        to: string;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description What two editions or the draft differ in */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            changes: components['schemas']['Changes'];
+            parts: components['schemas']['ChangedParts'];
+          };
+        };
+      };
+      422: components['responses']['Problem'];
     };
   };
   goBack: {

@@ -21,6 +21,7 @@ const Tables = lazy(() => import('../screens/Tables'));
 const TableSheet = lazy(() => import('../screens/TableSheet'));
 const Samples = lazy(() => import('../screens/Samples'));
 const Findings = lazy(() => import('../screens/prove/Findings'));
+const EditionDocument = lazy(() => import('../screens/release/EditionDocument'));
 const Impact = lazy(() => import('../screens/prove/Impact'));
 const Formulas = lazy(() => import('../screens/Formulas'));
 const Editions = lazy(() => import('../screens/Editions'));
@@ -105,6 +106,7 @@ const router = createBrowserRouter([
           { path: '/formulas', element: <Formulas /> },
           { path: '/editions', element: <Editions /> },
           { path: '/editions/:number', element: <Editions /> },
+          { path: '/editions/:number/document', element: <EditionDocument /> },
         ],
       },
       { path: '/registers', element: <Registers /> },

@@ -2,12 +2,14 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { api, Problem } from '../api/client';
+import type { RuleTree } from '../api/trees';
 import { moment } from '../app/desk';
 import { WHAT } from '../app/PublishDialog';
 import { useMay } from '../app/session';
 import { useWorkshop } from '../app/workshop';
 import { ProblemNote } from '../parts/ProblemNote';
 import { TreeDiff } from '../parts/TreeDiff';
+import { RuleDiff } from './release/RuleGrid';
 
 /** Back to an edition in one act: asked once, with what would go. */
 function GoBack({ number }: { number: number }) {
@@ -78,7 +80,7 @@ function GoBack({ number }: { number: number }) {
 /** Published editions: what each changed, what the samples came to, and the changes part by part. */
 export default function Editions() {
   const { number } = useParams();
-  const { draft, lexicon } = useWorkshop();
+  const { draft, lexicon, stamp } = useWorkshop();
   const publishes = useMay('publisher');
   const list = useQuery({
     queryKey: ['editions'],
@@ -89,6 +91,17 @@ export default function Editions() {
   });
   const at = number === undefined ? draft.edition : Number(number);
   const one = useQuery({ queryKey: ['edition', at], queryFn: () => api.edition(at ?? 0), enabled: at !== null });
+  const [beside, setBeside] = useState('');
+  // what is older stands on the left
+  const [older, newer] = beside === 'draft' || Number(beside) > (at ?? 0) ? [String(at), beside] : [beside, String(at)];
+  const compared = useQuery({
+    queryKey: ['compare', older, newer, stamp],
+    queryFn: () => api.compare(older, newer),
+    enabled: at !== null && beside !== '',
+    placeholderData: (old) => old,
+  });
+  const changes = beside === '' ? (one.data?.edition.changes ?? []) : (compared.data?.changes ?? []);
+  const parts = beside === '' ? (one.data?.parts ?? []) : (compared.data?.parts ?? []);
   return (
     <main className="grid h-full grid-cols-[400px_minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)]">
       <div className="head col-span-2">
@@ -144,10 +157,32 @@ export default function Editions() {
         {one.isError && <ProblemNote problem={Problem.of(one.error)} />}
         {one.data && (
           <>
-            <h2 className="mb-2">
-              What edition {one.data.edition.number} changed
-              {one.data.edition.number > 1 && ` from edition ${one.data.edition.number - 1}`}
-            </h2>
+            <div className="mb-2 flex flex-wrap items-center gap-3">
+              <h2>Edition {one.data.edition.number}</h2>
+              <label className="flex items-center gap-2">
+                <span className="soft">beside</span>
+                <select className="field" value={beside} onChange={(e) => setBeside(e.target.value)}>
+                  <option value="">the one before it</option>
+                  {list.data?.editions
+                    .filter((e) => e.number !== one.data.edition.number)
+                    .map((e) => (
+                      <option key={e.number} value={String(e.number)}>
+                        edition {e.number}
+                      </option>
+                    ))}
+                  <option value="draft">the draft</option>
+                </select>
+              </label>
+              <span className="flex-1" />
+              <Link className="link leading-6" to={`/editions/${one.data.edition.number}/document`}>
+                Read it as a document
+              </Link>
+            </div>
+            <p className="soft mb-3" data-test="compared-with">
+              {beside === ''
+                ? `What it changed${one.data.edition.number > 1 ? ` from edition ${one.data.edition.number - 1}` : ''}.`
+                : `From ${older === 'draft' ? 'the draft' : `edition ${older}`} to ${newer === 'draft' ? 'the draft' : `edition ${newer}`}.`}
+            </p>
             {one.data.edition.overridden && (
               <div className="mb-3 border-l-3 border-red bg-redbg px-3 py-2" data-test="overridden">
                 <b>It was published although something stood in the way:</b> {one.data.edition.overridden.reason}
@@ -168,25 +203,35 @@ export default function Editions() {
                 <GoBack key={one.data.edition.number} number={one.data.edition.number} />
               </div>
             )}
-            {one.data.edition.number === 1 && <p className="mb-3">It is the first: everything in it was new.</p>}
-            {one.data.edition.changes
+            {beside === '' && one.data.edition.number === 1 && (
+              <p className="mb-3">It is the first: everything in it was new.</p>
+            )}
+            {changes
               .filter((change) => change.what === 'moved')
               .map((change) => (
                 <p key={change.key} className="mb-2">
                   <span className="soft">rule moved</span> {change.title}
                 </p>
               ))}
-            {one.data.parts.slice(0, one.data.edition.number === 1 ? 0 : 200).map((part) => (
+            {parts.slice(0, beside === '' && one.data.edition.number === 1 ? 0 : 200).map((part) => (
               <section key={`${part.kind} ${part.key}`} className="mb-4 border border-line">
                 <h3 className="border-b border-line bg-paper px-3 py-1">
                   <span className="soft">{WHAT[part.kind]} </span>
                   <b>{String((part.after ?? part.before)?.title ?? (part.after ?? part.before)?.name ?? part.key)}</b>{' '}
                   <span className="mono soft">{part.key}</span>
                 </h3>
-                <TreeDiff before={part.before} after={part.after} />
+                {part.kind === 'rules' && part.before && part.after ? (
+                  <RuleDiff
+                    before={part.before as unknown as RuleTree}
+                    after={part.after as unknown as RuleTree}
+                    lexicon={lexicon}
+                  />
+                ) : (
+                  <TreeDiff before={part.before} after={part.after} />
+                )}
               </section>
             ))}
-            {one.data.edition.number === 1 && (
+            {beside === '' && one.data.edition.number === 1 && (
               <ul>
                 {one.data.edition.changes.map((change) => (
                   <li key={`${change.kind} ${change.key}`}>

@@ -33,6 +33,7 @@ import { FitsNow, TryOnRecord, useFit } from './rule/FitsNow';
 import { BusinessQuestions, CopyRule } from './rule/Head';
 import { fieldEntries, Line, PickMenu } from './rule/Line';
 import { LookUps } from './rule/LookUps';
+import { RuleHistory } from './rule/RuleHistory';
 import { Starts } from './rule/Starts';
 import { isDone, sayAction } from './rule/sayAction';
 import { SampleOutcome } from './SampleOutcome';
@@ -565,6 +566,7 @@ function Sheet({ edited }: { edited: EditedPart<RuleTree> }) {
                 edit(questions.length > 0 ? { ...rest, questions } : rest);
               }}
             />
+            <RuleHistory rule={tree.key} />
           </section>
         </div>
         <div className="min-h-[150px] border-l border-l-ink bg-paper px-3.5 py-3 text-[13px]">

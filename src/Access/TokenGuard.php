@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Sorvel\App\Access;
 
 use Sorvel\App\Http\Problem;
+use Sorvel\App\Machine\ByToken;
 use Symfony\Component\EventDispatcher\Attribute\AsEventListener;
 use Symfony\Component\HttpKernel\Event\RequestEvent;
 use Symfony\Component\HttpKernel\KernelEvents;
@@ -32,6 +33,10 @@ final class TokenGuard
         $isLines = $request->getPathInfo() === '/api/past.jsonl' && $request->headers->get('Content-Type') === 'application/jsonl';
         if ($request->getMethod() !== 'DELETE' && ! $isLines && ! in_array($request->getContentTypeFormat(), $readable, true)) {
             throw new Problem(415, 'Only JSON is read here.', 'Send the header Content-Type: application/json.');
+        }
+        // no browser sends this header by itself
+        if (ByToken::carriesOne($request)) {
+            return;
         }
         if (! $this->token->fits((string) $request->headers->get(Token::HEADER))) {
             throw new Problem(403, 'The request does not carry this session\'s token.', 'Read the token with GET /api/session and send it in the header '.Token::HEADER.'; in the browser, reload the page.');

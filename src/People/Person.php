@@ -79,6 +79,15 @@ class Person implements PasswordAuthenticatedUserInterface, UserInterface
         return $this->password;
     }
 
+    /** The same person with a lower role, for one request; it is never kept. */
+    public function inRole(Role $role): self
+    {
+        $person = clone $this;
+        $person->role = $role;
+
+        return $person;
+    }
+
     public function getRoles(): array
     {
         return [$this->role->security()];

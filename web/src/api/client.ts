@@ -50,6 +50,7 @@ export type LineCheck = Schemas['LineCheck'];
 export type Reports = Schemas['Reports'];
 export type ConvertedField = Schemas['ConvertedField'];
 export type Finding = Schemas['Finding'];
+export type MachineToken = Schemas['MachineToken'];
 export type InTheWay = Schemas['InTheWay'];
 export type LongWork = Schemas['LongWork'];
 export type ComparedEvent = Schemas['ComparedEvent'];
@@ -182,6 +183,10 @@ export const api = {
     ),
   compare: (from: string, to: string) =>
     call<{ changes: Change[]; parts: EditionWithChanges['parts'] }>('GET', `/api/compare?from=${from}&to=${to}`),
+  tokens: () => call<{ tokens: MachineToken[] }>('GET', '/api/tokens'),
+  makeToken: (name: string, role: string) =>
+    call<MachineToken & { secret: string }>('POST', '/api/tokens', { name, role }),
+  endToken: (number: number) => call<void>('DELETE', `/api/tokens/${number}`),
   gate: () => call<InTheWay>('GET', '/api/editions/gate'),
   goBack: (number: number, reason: string, discard: boolean) =>
     call<Edition>('POST', `/api/editions/${number}/back`, { reason, discard }),

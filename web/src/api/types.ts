@@ -365,6 +365,40 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/tokens': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get: operations['listTokens'];
+    put?: never;
+    post: operations['makeToken'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/tokens/{number}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post?: never;
+    delete: operations['endToken'];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/work': {
     parameters: {
       query?: never;
@@ -2107,6 +2141,14 @@ export interface components {
       edition: null | components['schemas']['ComparedSide'];
       draft: components['schemas']['ComparedSide'];
     };
+    MachineToken: {
+      number: number;
+      name: string;
+      role: string;
+      made_at: string;
+      /** @description To the hour */
+      used_at: string | null;
+    };
     LongWork: {
       number: number;
       kind: string;
@@ -2994,6 +3036,81 @@ export interface operations {
       404: components['responses']['Problem'];
       409: components['responses']['Problem'];
       422: components['responses']['Problem'];
+    };
+  };
+  listTokens: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description One's own tokens for machines */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': {
+            tokens: components['schemas']['MachineToken'][];
+          };
+        };
+      };
+    };
+  };
+  makeToken: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          name: string;
+          /** @enum {string|null} */
+          role?: 'requester' | 'agent' | 'builder' | 'publisher' | 'administrator' | null;
+        };
+      };
+    };
+    responses: {
+      /** @description Made; its secret is shown this once, and goes into the header Authorization: Bearer */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['MachineToken'] & {
+            secret: string;
+          };
+        };
+      };
+      409: components['responses']['Problem'];
+      422: components['responses']['Problem'];
+    };
+  };
+  endToken: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        number: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Ended */
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+      404: components['responses']['Problem'];
     };
   };
   lastWork: {

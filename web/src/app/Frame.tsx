@@ -14,6 +14,7 @@ import { PublishDialog } from './PublishDialog';
 import { SampleBar } from './SampleBar';
 import { ShortcutsDialog } from './ShortcutsDialog';
 import { useMay, usePerson, useSignOut } from './session';
+import { TokensDialog } from './TokensDialog';
 import { useMaybeWorkshop } from './workshop';
 
 const fieldCount = (types: TypeTree[]): number => types.reduce((sum, type) => sum + fieldsOf(type).length, 0);
@@ -158,7 +159,17 @@ function NewsList() {
   );
 }
 
-function Strip({ onPalette, onPublish, onKeys }: { onPalette: () => void; onPublish: () => void; onKeys: () => void }) {
+function Strip({
+  onPalette,
+  onPublish,
+  onKeys,
+  onTokens,
+}: {
+  onPalette: () => void;
+  onPublish: () => void;
+  onKeys: () => void;
+  onTokens: () => void;
+}) {
   const shop = useMaybeWorkshop();
   const desk = useDesk();
   const person = usePerson();
@@ -221,6 +232,9 @@ function Strip({ onPalette, onPublish, onKeys }: { onPalette: () => void; onPubl
             </DropdownMenu.Label>
             {shop && (
               <>
+                <DropdownMenu.Item className="menu-item" onSelect={onTokens}>
+                  Tokens for machines
+                </DropdownMenu.Item>
                 <DropdownMenu.Item className="menu-item" asChild>
                   <Link to="/formulas">Help: formulas</Link>
                 </DropdownMenu.Item>
@@ -268,6 +282,7 @@ export function Frame({ children }: { children: ReactNode }) {
   const [palette, setPalette] = useState(false);
   const [publishing, setPublishing] = useState(false);
   const [shortcuts, setShortcuts] = useState(false);
+  const [tokens, setTokens] = useState(false);
   const [trace, setTrace] = useState(false);
   const [going, setGoing] = useState(false);
   const near = (by: number) => {
@@ -306,6 +321,7 @@ export function Frame({ children }: { children: ReactNode }) {
         onPalette={() => setPalette(true)}
         onPublish={() => setPublishing(true)}
         onKeys={() => setShortcuts(true)}
+        onTokens={() => setTokens(true)}
       />
       <Rail />
       <div className="relative min-w-0 overflow-hidden">{children}</div>
@@ -313,6 +329,7 @@ export function Frame({ children }: { children: ReactNode }) {
       <Palette open={palette} onOpen={setPalette} onPublish={() => setPublishing(true)} />
       {shop && <PublishDialog open={publishing} onOpen={setPublishing} />}
       <ShortcutsDialog open={shortcuts} onOpen={setShortcuts} />
+      {shop && <TokensDialog open={tokens} onOpen={setTokens} />}
     </div>
   );
 }

@@ -80,7 +80,7 @@ final class FindingTest extends TestCase
         $stopped = $ines->call('POST', '/api/work/'.$work['number'], ['act' => 'stop'])->json();
         self::assertTrue($stopped['stopped']);
         self::assertSame(422, $ines->call('POST', '/api/work/'.$work['number'], ['act' => 'dance'])->status);
-        sleep(8);
+        sleep(4);
         $rest = $ines->call('GET', '/api/work/'.$work['number'])->json();
         self::assertLessThan($rest['chunks'], $rest['done']);
         self::assertFalse($ines->call('POST', '/api/work/'.$work['number'], ['act' => 'go_on'])->json()['stopped']);

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Sorvel\Tests\Browser;
 
 use Facebook\WebDriver\Chrome\ChromeOptions;
+use Facebook\WebDriver\Exception\NoSuchElementException;
 use Facebook\WebDriver\Exception\StaleElementReferenceException;
 use Facebook\WebDriver\Remote\DesiredCapabilities;
 use Facebook\WebDriver\Remote\RemoteWebDriver;
@@ -216,7 +217,7 @@ abstract class BrowserTestCase extends TestCase
         $now = function () use ($holds): bool {
             try {
                 return $holds();
-            } catch (StaleElementReferenceException) {
+            } catch (NoSuchElementException|StaleElementReferenceException) {
                 // the page has drawn anew what was just found
                 return false;
             }

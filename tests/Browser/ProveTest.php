@@ -36,7 +36,7 @@ final class ProveTest extends BrowserTestCase
     {
         $this->signIn('ines');
         $this->go('/rulebook/rank_fault');
-        $this->cell('cell-0-2');
+        $this->cell('cell-1-2');
         $this->keys('>', ' ', '4', '0', \Facebook\WebDriver\WebDriverKeys::ENTER);
         $this->see('[data-test=draft-state]', '1 change on edition 1');
         $this->go('/impact');

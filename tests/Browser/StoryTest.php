@@ -41,7 +41,7 @@ final class StoryTest extends BrowserTestCase
 
         // she publishes
         $this->press('Publish edition 2');
-        $this->see('[data-test=in-the-way]', 'A proposal on the line');
+        $this->see('[data-test=in-the-way]', 'A proposal that scores exactly forty-five');
         $this->find('textarea[name=note]')->sendKeys('Three hours down already put a sailing at risk.');
         self::assertFalse($this->find('.dialog .btn-main')->isEnabled(), 'something stands in the way, and no reason is given');
         $this->find('input[name=override]')->sendKeys('Nobody has said yet on which side of the line it falls.');

@@ -27,6 +27,7 @@ use Sorvel\Core\Replay\Verdict;
 require dirname(__DIR__).'/vendor/autoload.php';
 
 const EVENTS = 100_000;
+const CHUNKS = 24;
 
 $root = dirname(__DIR__);
 $tree = RulebookReader::tree((string) file_get_contents($root.'/demo/rulebook.yaml'), 'rulebook.yaml');
@@ -45,9 +46,25 @@ function line(string $what, string $figure, string $target, ?bool $met): void
     printf("%-72s %14s   %s\n", $what, $figure, $met === null ? '' : 'target '.str_pad($target, 12).' '.($met ? 'met' : 'MISSED'));
 }
 
+/** The next chunk that nobody has taken. */
+function nextChunk(): int
+{
+    $counter = fopen((string) getenv('SORVEL_COUNTER'), 'c+');
+    flock($counter, LOCK_EX);
+    $next = (int) stream_get_contents($counter);
+    ftruncate($counter, 0);
+    rewind($counter);
+    fwrite($counter, (string) ($next + 1));
+    fclose($counter);
+
+    return $next;
+}
+
 /** @return list<array<string, mixed>> what each share came to, worked on at once */
 function shared(string $work, int $shares): array
 {
+    $counter = (string) tempnam(sys_get_temp_dir(), 'sorvel-bench');
+    putenv('SORVEL_COUNTER='.$counter);
     $processes = [];
     for ($share = 0; $share < $shares; $share++) {
         $process = proc_open([PHP_BINARY, '-d', 'pcov.enabled=0', '-d', 'memory_limit=512M', __FILE__, $work, (string) $share, (string) $shares], [1 => ['pipe', 'w']], $pipes);
@@ -59,6 +76,7 @@ function shared(string $work, int $shares): array
         $results[] = (array) json_decode((string) stream_get_contents($out), true, 512, JSON_THROW_ON_ERROR);
         proc_close($process);
     }
+    unlink($counter);
 
     return $results;
 }
@@ -78,10 +96,12 @@ if (isset($argv[1])) {
     compiled($book);
     if ($work === 'notice') {
         $notice = new Notice($book, $samples);
-        [$tried, $noticed] = [0, 0];
-        foreach (Mutations::of($book) as $number => $mutation) {
-            if ($tried++ % (int) $shares === (int) $share) {
-                $noticed += $notice->by($mutation) === null ? 0 : 1;
+        $mutations = [...Mutations::of($book)];
+        [$tried, $noticed] = [count($mutations), 0];
+        // as the desk's workers do: whoever is free takes the next chunk
+        while (($chunk = nextChunk()) < CHUNKS) {
+            for ($i = $chunk; $i < $tried; $i += CHUNKS) {
+                $noticed += $notice->by($mutations[$i]) === null ? 0 : 1;
             }
         }
         echo json_encode(['tried' => $tried, 'noticed' => $noticed]);

@@ -161,6 +161,6 @@ final class DraftTest extends TestCase
     {
         $rulebook = self::$client->call('GET', '/api/rulebook.yaml');
         self::assertSame(38, count(RulebookReader::read($rulebook->body, 'rulebook.yaml')->rules));
-        self::assertCount(69, SamplesReader::read(self::$client->call('GET', '/api/samples.yaml')->body, 'samples.yaml', RulebookReader::read($rulebook->body, 'rulebook.yaml')));
+        self::assertCount(109, SamplesReader::read(self::$client->call('GET', '/api/samples.yaml')->body, 'samples.yaml', RulebookReader::read($rulebook->body, 'rulebook.yaml')));
     }
 }

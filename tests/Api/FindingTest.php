@@ -52,24 +52,25 @@ final class FindingTest extends TestCase
 
     public function test_missing_samples_are_proposed_by_the_workers_and_fit_the_draft(): void
     {
+        DemoDatabase::connection()->exec("DELETE FROM draft_part WHERE kind = 'samples' AND part_key = 'refit_progress_line_by_line'");
         $ines = Client::as('ines');
         self::assertSame(422, $ines->call('POST', '/api/work', ['kind' => 'magic'])->status);
         self::assertSame(422, $ines->call('POST', '/api/work', ['kind' => 'propose', 'rule' => 'no_such_rule'])->status);
         self::assertSame(404, $ines->call('GET', '/api/work/999')->status);
-        $work = $ines->call('POST', '/api/work', ['kind' => 'propose', 'rule' => 'advise_proposal'])->json();
+        $work = $ines->call('POST', '/api/work', ['kind' => 'propose', 'rule' => 'refit_progress'])->json();
         self::assertSame([1, true], [$work['chunks'], $work['current']]);
         $done = $this->finished($ines, $work['number']);
         self::assertNotEmpty($done['result']['proposed']);
         self::assertSame($done, $ines->call('GET', '/api/work?kind=propose')->json()['work']);
         foreach ($done['result']['proposed'] as $proposed) {
-            self::assertSame('advise_proposal', $proposed['rule']);
+            self::assertSame('refit_progress', $proposed['rule']);
             self::assertSame(201, $ines->call('POST', '/api/draft/samples', ['tree' => $proposed['tree'], 'position' => null])->status, (string) json_encode($proposed['tree']));
         }
         $keys = array_column(array_column($done['result']['proposed'], 'tree'), 'key');
         $verdicts = array_column($ines->call('POST', '/api/replay', ['change' => null, 'trace' => null, 'only' => null])->json()['samples'], 'verdict', 'key');
         self::assertSame(array_fill_keys($keys, 'agrees'), array_intersect_key($verdicts, array_flip($keys)));
         self::assertFalse($ines->call('GET', '/api/work?kind=propose')->json()['work']['current'], 'the draft has other samples now');
-        $again = $this->finished($ines, $ines->call('POST', '/api/work', ['kind' => 'propose', 'rule' => 'advise_proposal'])->json()['number']);
+        $again = $this->finished($ines, $ines->call('POST', '/api/work', ['kind' => 'propose', 'rule' => 'refit_progress'])->json()['number']);
         self::assertSame([], $again['result']['proposed']);
     }
 
@@ -86,7 +87,8 @@ final class FindingTest extends TestCase
         self::assertFalse($ines->call('POST', '/api/work/'.$work['number'], ['act' => 'go_on'])->json()['stopped']);
         $done = $this->finished($ines, $work['number']);
         self::assertGreaterThan(300, $done['result']['tried']);
-        self::assertContains('row 4: >= became > in >= 24', array_column($done['result']['unnoticed'], 'says'));
+        self::assertGreaterThanOrEqual(0.95, 1 - count($done['result']['unnoticed']) / $done['result']['tried'], 'the demo notices nearly all');
+        self::assertNotSame([], $done['result']['unnoticed']);
     }
 
     /** @return array<string, mixed> */

@@ -22,7 +22,7 @@ final class SampleTest extends BrowserTestCase
         $this->go('/samples');
         $this->see('main', (string) $title);
         $this->go('/rulebook');
-        self::until(fn (): bool => count($this->browser->findElements(WebDriverBy::cssSelector('[data-test=replay-grid] tfoot a'))) === 70, 'it has its column in the replay grid');
+        self::until(fn (): bool => count($this->browser->findElements(WebDriverBy::cssSelector('[data-test=replay-grid] tfoot a'))) === 110, 'it has its column in the replay grid');
     }
 
     public function test_what_came_out_is_accepted(): void

@@ -23,7 +23,7 @@ final class StoryTest extends BrowserTestCase
         $this->cell('cell-1-3');
         $this->keys('u', 'r', 'g');
         $this->see('[data-test=outcome]', 'priority Urgent, expected Sailing at risk');
-        $this->see('[data-test=replay-light]', '≠ 6');
+        $this->see('[data-test=replay-light]', '≠ 9');
         $this->see('[data-test=draft-state]', 'is edition 1');
         $this->keys(Key::ENTER);
         $this->see('[data-test=save-state]', 'saved');
@@ -36,19 +36,21 @@ final class StoryTest extends BrowserTestCase
         $this->see('[data-test=replay-light]', '≠ 2');
         $this->cell('cell-1-2');
         $this->keys('>', ' ', '3', Key::ENTER);
-        $this->see('[data-test=replay-light]', '≠ 1');
+        $this->see('[data-test=row-1]', '> 3');
+        $this->see('[data-test=save-state]', 'saved');
         $this->see('[data-test=draft-state]', '1 change on edition 1');
 
         // she publishes
         $this->press('Publish edition 2');
         $this->see('[data-test=in-the-way]', 'A proposal that scores exactly forty-five');
+        $this->see('[data-test=in-the-way]', 'Priority by what a fault stops, hour by hour');
         $this->find('textarea[name=note]')->sendKeys('Three hours down already put a sailing at risk.');
         self::assertFalse($this->find('.dialog .btn-main')->isEnabled(), 'something stands in the way, and no reason is given');
         $this->find('input[name=override]')->sendKeys('Nobody has said yet on which side of the line it falls.');
         $this->find('.dialog .btn-main')->click();
         $this->see('[data-test=edition-2]', 'Three hours down already put a sailing at risk.');
         $this->see('[data-test=edition-2]', 'in force');
-        $this->see('[data-test=edition-2]', '✓ 68 agreed');
+        $this->see('[data-test=edition-2]', '✓ 107 agreed');
         $this->see('main', '> 3');
         $this->see('[data-test=overridden]', 'on which side of the line');
         $this->see('[data-test=draft-state]', 'is edition 2');

@@ -207,6 +207,8 @@ export interface StepTree {
   repeat?: number;
   with?: Values;
   expect?: ExpectTree;
+  /** Who took what came out as what is expected, last, and when. */
+  accepted?: { by: string; at: string };
 }
 
 /** One story told in several lines: an input is a field of the last step or ID.field of a given record, an outcome ID.field. */

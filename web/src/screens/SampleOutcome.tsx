@@ -2,12 +2,14 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { api, type Difference, Problem } from '../api/client';
 import { EXPECT_WORDS, type SampleTree } from '../api/trees';
+import { usePerson } from '../app/session';
 import { useWorkshop } from '../app/workshop';
 import { accept } from './accept';
 
 /** What the step in hand came to, against what was expected; one click accepts it. */
 export function SampleOutcome() {
   const shop = useWorkshop();
+  const person = usePerson();
   const { inHand, step, lexicon, traced } = shop;
   const [problem, setProblem] = useState<Problem | null>(null);
   if (!inHand?.result) return null;
@@ -19,7 +21,7 @@ export function SampleOutcome() {
     differences.find((d) => d.record === record && d.field === field);
   const takeIt = async () => {
     try {
-      const tree: SampleTree = accept(inHand.tree, step, differences);
+      const tree: SampleTree = accept(inHand.tree, step, differences, person.key);
       shop.saved('samples', await api.savePart('samples', inHand.part.key, tree, inHand.part.version));
       setProblem(null);
     } catch (error) {

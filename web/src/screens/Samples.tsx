@@ -15,8 +15,10 @@ import {
   typesOf,
   type Values,
 } from '../api/trees';
+import { moment } from '../app/desk';
 import { useKeys } from '../app/keys';
 import type { Lexicon } from '../app/lexicon';
+import { usePerson } from '../app/session';
 import { type EditedPart, usePart } from '../app/usePart';
 import { type NumberedSample, PROVES, useWorkshop } from '../app/workshop';
 import { Conflict } from '../parts/Conflict';
@@ -347,6 +349,7 @@ function StepBlock({
     differences.find(
       (d) => d.record === record && d.field === field && (expected === undefined || d.expected === expected),
     );
+  const person = usePerson();
   const number = (key: string) => shop.rules.findIndex((r) => r.tree.key === key) + 1;
   const title = (key: string) => `${number(key)} ${shop.rules.find((r) => r.tree.key === key)?.tree.title ?? key}`;
   const changedBy = (field: string) => result?.changes.filter((c) => c.field === field && c.rule !== null).at(-1)?.rule;
@@ -362,7 +365,7 @@ function StepBlock({
       !(key in ((expect[target] ?? {}) as Values)) &&
       !(key in (step.with ?? {})),
   );
-  const takeAll = (list: Difference[]) => edit(accept(tree, index, list));
+  const takeAll = (list: Difference[]) => edit(accept(tree, index, list, person.key));
   const mistakes = [...errors.entries()].filter(([pointer]) => pointer.startsWith(`/steps/${index}`));
 
   return (
@@ -460,6 +463,12 @@ function StepBlock({
           ×
         </button>
       </div>
+      {step.accepted && (
+        <p className="soft px-2 py-1 text-[13px]" data-test="accepted">
+          What came out was accepted by {lexicon.person(step.accepted.by)},{' '}
+          {moment(step.accepted.at, shop.draft.timezone).short}
+        </p>
+      )}
       {mistakes.map(([pointer, error]) => (
         <p key={pointer} role="alert" className="text-[13px] text-red">
           ✕ {error.detail}
@@ -471,7 +480,13 @@ function StepBlock({
             <th className="w-[24%]">Must come out</th>
             <th className="w-[30%]">Expected</th>
             <th>Came out</th>
-            <th className="w-[150px]" aria-label="By" />
+            <th className="w-[150px] whitespace-nowrap" aria-label="By">
+              {differences.length > 1 && (
+                <button type="button" className="link font-semibold" onClick={() => takeAll(differences)}>
+                  accept all {differences.length}
+                </button>
+              )}
+            </th>
           </tr>
         </thead>
         <tbody>

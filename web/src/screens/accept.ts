@@ -18,7 +18,13 @@ export function toExpect(word: (typeof DONE_WORDS)[number], done: Values): Value
 }
 
 /** The sample with one step's expectations changed to what came out. */
-export function accept(sample: SampleTree, step: number, differences: Difference[]): SampleTree {
+export function accept(
+  sample: SampleTree,
+  step: number,
+  differences: Difference[],
+  by: string,
+  at = new Date().toISOString().slice(0, 19).concat('Z'),
+): SampleTree {
   const steps = sample.steps.map((old, i) => {
     if (i !== step) return old;
     const expect: ExpectTree = { ...old.expect };
@@ -41,7 +47,7 @@ export function accept(sample: SampleTree, step: number, differences: Difference
     for (const word of ['acted', 'still', 'problems', 'unchanged'] as const)
       if (expect[word]?.length === 0) delete expect[word];
     if (expect.refused === false) delete expect.refused;
-    return { ...old, expect };
+    return { ...old, expect, accepted: { by, at } };
   });
   return { ...sample, steps };
 }

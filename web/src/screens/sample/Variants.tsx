@@ -2,6 +2,7 @@ import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
 import type { ReplayedSample } from '../../api/client';
 import { type FieldTree, fieldsOf, type SampleTree, type VariantsTree } from '../../api/trees';
+import { usePerson } from '../../app/session';
 import { useWorkshop } from '../../app/workshop';
 import { pasteBlock, readCell, typeOf, writeCell } from './variants';
 
@@ -16,6 +17,7 @@ export function Variants({
   edit: (tree: SampleTree) => void;
 }) {
   const { lexicon } = useWorkshop();
+  const person = usePerson();
   const variants = tree.variants;
   const last = tree.steps.at(-1);
   const main = last?.as ?? last?.change ?? last?.on ?? '';
@@ -97,21 +99,28 @@ export function Variants({
     return result?.lines[line]?.differences.find((d) => d.record === id && d.field === key);
   };
   const differing = (result?.lines ?? []).filter((l) => l.verdict !== 'agrees').length;
-  const accept = (only: number | null) =>
-    put({
-      ...variants,
-      lines: variants.lines.map((line, i) =>
-        only === null || only === i
-          ? {
-              ...line,
-              out: variants.outcomes.map((outcome, c) => {
-                const d = actual(i, outcome);
-                return d ? d.actual : line.out[c];
-              }),
-            }
-          : line,
-      ),
+  const accept = (only: number | null) => {
+    const accepted = { by: person.key, at: new Date().toISOString().slice(0, 19).concat('Z') };
+    const steps = tree.steps.map((step, i) => (i === tree.steps.length - 1 ? { ...step, accepted } : step));
+    edit({
+      ...tree,
+      steps,
+      variants: {
+        ...variants,
+        lines: variants.lines.map((line, i) =>
+          only === null || only === i
+            ? {
+                ...line,
+                out: variants.outcomes.map((outcome, c) => {
+                  const d = actual(i, outcome);
+                  return d ? d.actual : line.out[c];
+                }),
+              }
+            : line,
+        ),
+      },
     });
+  };
   const menu = (text: string, entries: { name: string; label: string }[], pick: (name: string) => void) => (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger className="link">{text}</DropdownMenu.Trigger>

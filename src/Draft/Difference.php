@@ -17,7 +17,7 @@ final class Difference
     public static function between(array $old, array $new): array
     {
         $changes = [];
-        foreach (['title', 'timezone'] as $key) {
+        foreach (['title', 'timezone', 'approval'] as $key) {
             if (($old[$key] ?? null) !== ($new[$key] ?? null)) {
                 $changes[] = ['kind' => 'desk', 'key' => $key, 'title' => $key, 'what' => isset($old[$key]) ? 'changed' : 'added'];
             }

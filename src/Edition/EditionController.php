@@ -17,7 +17,7 @@ use Symfony\Component\Security\Http\Attribute\IsGranted;
 
 final class EditionController
 {
-    public function __construct(private readonly Editions $editions, private readonly Publisher $publisher, private readonly CurrentPerson $person, private readonly Gate $gate, private readonly WayBack $wayBack, private readonly Draft $draft)
+    public function __construct(private readonly Editions $editions, private readonly Publisher $publisher, private readonly CurrentPerson $person, private readonly Gate $gate, private readonly WayBack $wayBack, private readonly Draft $draft, private readonly Approvals $approvals)
     {
     }
 
@@ -26,7 +26,27 @@ final class EditionController
     #[IsGranted(Role::BUILDER)]
     public function gate(): JsonResponse
     {
-        return new JsonResponse($this->gate->inTheWay());
+        return new JsonResponse([...$this->gate->inTheWay(), 'approval' => ['needed' => $this->approvals->areNeeded(), 'by' => $this->approvals->given()]]);
+    }
+
+    /** Approves the draft exactly as it is; somebody else publishes it. */
+    #[Route('/api/editions/approval', methods: ['POST'], priority: 1)]
+    #[IsGranted(Role::PUBLISHER)]
+    public function approve(): JsonResponse
+    {
+        $this->approvals->give($this->person->key());
+
+        return new JsonResponse(['needed' => $this->approvals->areNeeded(), 'by' => $this->approvals->given()], 201);
+    }
+
+    /** Whether the desk asks for a second person from the next edition on. */
+    #[Route('/api/editions/approval', methods: ['PUT'], priority: 1)]
+    #[IsGranted(Role::ADMINISTRATOR)]
+    public function askForApproval(Request $request): JsonResponse
+    {
+        $this->approvals->ask(Body::of($request)->flag('asked'), $this->person->key());
+
+        return new JsonResponse(['needed' => $this->approvals->areNeeded(), 'by' => $this->approvals->given()]);
     }
 
     /** Back to an earlier edition in one act: its rules, tables, guards and mirrors become the draft and the next edition. */
@@ -103,6 +123,11 @@ final class EditionController
         $isBlocked = $inTheWay['samples'] !== [] || $inTheWay['findings'] !== [];
         if ($isBlocked && ($reason === '' || mb_strlen($reason) > 2000)) {
             throw new Problem(409, 'Something stands in the way of this edition.', 'Mend it, accept what is meant so, or say why it is to be published all the same; the reason stays with the edition.', [['pointer' => '/override', 'detail' => $reason === '' ? 'A reason is needed.' : 'At most 2,000 characters fit.']], $inTheWay);
+        }
+
+        $others = array_values(array_diff($this->approvals->given(), [$this->person->key()]));
+        if ($this->approvals->areNeeded() && $others === []) {
+            throw new Problem(409, 'A second person has to approve this draft first.', 'Ask somebody else who may publish to look at it and approve it; every later edit needs it anew.', [['pointer' => '/approval', 'detail' => 'Nobody else has approved the draft as it is.']]);
         }
 
         return new JsonResponse($this->publisher->publish($note, $this->person->key(), $isBlocked ? ['reason' => $reason, ...$inTheWay] : null)->toArray(), 201);

@@ -40,7 +40,7 @@ final class DeskLoader
     public function load(string $rulebookFile, array $sampleFiles, string $note): void
     {
         $tree = RulebookReader::tree($this->text($rulebookFile), $rulebookFile);
-        $parts = [[PartKind::Desk, 'desk', array_intersect_key($tree, array_flip(['desk', 'title', 'timezone', 'teams']))]];
+        $parts = [[PartKind::Desk, 'desk', array_intersect_key($tree, array_flip(['desk', 'title', 'timezone', 'approval', 'teams']))]];
         foreach ([PartKind::Types, PartKind::Tables, PartKind::Rules, PartKind::Guards, PartKind::Mirrors] as $kind) {
             foreach (is_array($tree[$kind->value] ?? null) ? $tree[$kind->value] : [] as $part) {
                 $parts[] = [$kind, (string) $part['key'], Writer::normal($part, 'rulebook')];

@@ -58,6 +58,29 @@ final class EditionTest extends TestCase
         self::assertSame(109, array_sum($replay ?? []));
     }
 
+    public function test_where_the_desk_asks_for_it_a_second_person_approves_exactly_what_is_published(): void
+    {
+        DemoDatabase::restore();
+        $greta = Client::as('greta');
+        $hanne = Client::as('hanne');
+        self::assertSame(403, $hanne->call('PUT', '/api/editions/approval', ['asked' => true])->status);
+        self::assertTrue($greta->call('PUT', '/api/editions/approval', ['asked' => true])->json()['needed']);
+        $publish = fn (Client $client): int => $client->call('POST', '/api/editions', ['note' => 'From now on two look at it.', 'override' => 'Two samples differ on purpose.'])->status;
+        self::assertSame(409, $publish($hanne), 'nobody has approved it');
+        self::assertSame(['hanne'], $hanne->call('POST', '/api/editions/approval', [])->json()['by']);
+        self::assertSame(409, $publish($hanne), 'one cannot approve for oneself');
+        $greta->call('POST', '/api/editions/approval', []);
+        $part = $hanne->part('rules', 'rank_fault');
+        $hanne->save('rules', 'rank_fault', ['purpose' => 'Another purpose.'] + $part['tree'], $part['version']);
+        self::assertSame(409, $publish($hanne), 'an edit needs it anew');
+        $greta->call('POST', '/api/editions/approval', []);
+        self::assertSame(201, $publish($hanne));
+        $greta->call('PUT', '/api/editions/approval', ['asked' => false]);
+        self::assertSame(409, $publish($greta), 'the edition in force still asks for it');
+        $hanne->call('POST', '/api/editions/approval', []);
+        self::assertSame(201, $publish($greta));
+    }
+
     /** On what the test above has published. */
     public function test_back_to_an_earlier_edition_in_one_act(): void
     {

@@ -52,6 +52,7 @@ export type ConvertedField = Schemas['ConvertedField'];
 export type Finding = Schemas['Finding'];
 export type MachineToken = Schemas['MachineToken'];
 export type InTheWay = Schemas['InTheWay'];
+export type Approval = Schemas['Approval'];
 export type LongWork = Schemas['LongWork'];
 export type ComparedEvent = Schemas['ComparedEvent'];
 export type ComparedSide = Schemas['ComparedSide'];
@@ -187,7 +188,9 @@ export const api = {
   makeToken: (name: string, role: string) =>
     call<MachineToken & { secret: string }>('POST', '/api/tokens', { name, role }),
   endToken: (number: number) => call<void>('DELETE', `/api/tokens/${number}`),
-  gate: () => call<InTheWay>('GET', '/api/editions/gate'),
+  gate: () => call<InTheWay & { approval: Approval }>('GET', '/api/editions/gate'),
+  approve: () => call<Approval>('POST', '/api/editions/approval', {}),
+  askForApproval: (asked: boolean) => call<Approval>('PUT', '/api/editions/approval', { asked }),
   goBack: (number: number, reason: string, discard: boolean) =>
     call<Edition>('POST', `/api/editions/${number}/back`, { reason, discard }),
   findings: () => call<{ findings: Finding[] }>('GET', '/api/findings'),

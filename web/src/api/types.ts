@@ -313,6 +313,22 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/editions/approval': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put: operations['askForApproval'];
+    post: operations['approveDraft'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/editions/{number}/rulebook': {
     parameters: {
       query?: never;
@@ -2087,6 +2103,11 @@ export interface components {
       before: null | components['schemas']['Tree'];
       after: null | components['schemas']['Tree'];
     }[];
+    Approval: {
+      needed: boolean;
+      /** @description Who has approved the draft as it is */
+      by: string[];
+    };
     InTheWay: {
       samples: {
         key: string;
@@ -2946,7 +2967,55 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          'application/json': components['schemas']['InTheWay'];
+          'application/json': components['schemas']['InTheWay'] & {
+            approval: components['schemas']['Approval'];
+          };
+        };
+      };
+    };
+  };
+  askForApproval: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': {
+          asked?: boolean;
+        };
+      };
+    };
+    responses: {
+      /** @description Whether a second person is needed */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Approval'];
+        };
+      };
+    };
+  };
+  approveDraft: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Approved as it is */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['Approval'];
         };
       };
     };

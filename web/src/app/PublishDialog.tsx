@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { api, Problem } from '../api/client';
 import { ProblemNote } from '../parts/ProblemNote';
+import { usePerson } from './session';
 import { useWorkshop } from './workshop';
 
 export const WHAT: Record<string, string> = {
@@ -16,7 +17,8 @@ export const WHAT: Record<string, string> = {
 };
 
 export function PublishDialog({ open, onOpen }: { open: boolean; onOpen: (open: boolean) => void }) {
-  const { draft, stamp } = useWorkshop();
+  const { draft, stamp, lexicon } = useWorkshop();
+  const person = usePerson();
   const client = useQueryClient();
   const navigate = useNavigate();
   const [note, setNote] = useState('');
@@ -25,6 +27,7 @@ export function PublishDialog({ open, onOpen }: { open: boolean; onOpen: (open: 
   const [problem, setProblem] = useState<Problem | null>(null);
   const [busy, setBusy] = useState(false);
   const next = (draft.edition ?? 0) + 1;
+  const waits = gate?.approval.needed === true && !gate.approval.by.some((key) => key !== person.key);
   const blocked = gate !== undefined && gate.samples.length + gate.findings.length > 0;
   const publish = async () => {
     setBusy(true);
@@ -83,6 +86,28 @@ export function PublishDialog({ open, onOpen }: { open: boolean; onOpen: (open: 
               </label>
             </div>
           )}
+          {gate?.approval.needed && (
+            <p className="mt-3 flex items-center gap-3 border-l-3 border-ochre bg-paper px-3 py-2" data-test="approval">
+              <span className="flex-1">
+                {gate.approval.by.length === 0
+                  ? 'A second person has to approve this draft.'
+                  : `Approved as it is by ${gate.approval.by.map((key) => lexicon.person(key)).join(' and ')}.`}{' '}
+                {waits && gate.approval.by.length > 0 && 'Somebody else publishes it, or approves it as well.'}
+              </span>
+              {!gate.approval.by.includes(person.key) && (
+                <button
+                  type="button"
+                  className="btn"
+                  onClick={async () => {
+                    await api.approve();
+                    await client.invalidateQueries({ queryKey: ['gate'] });
+                  }}
+                >
+                  Approve it
+                </button>
+              )}
+            </p>
+          )}
           <ul className="my-3 border-y border-faint py-2">
             {draft.changes.map((change) => (
               <li key={`${change.kind} ${change.key} ${change.what}`}>
@@ -103,7 +128,9 @@ export function PublishDialog({ open, onOpen }: { open: boolean; onOpen: (open: 
             <button
               type="button"
               className="btn btn-main"
-              disabled={busy || gate === undefined || note.trim() === '' || (blocked && override.trim() === '')}
+              disabled={
+                busy || waits || gate === undefined || note.trim() === '' || (blocked && override.trim() === '')
+              }
               onClick={publish}
             >
               Publish edition {next}

@@ -82,6 +82,9 @@ export default function Editions() {
   const { number } = useParams();
   const { draft, lexicon, stamp } = useWorkshop();
   const publishes = useMay('publisher');
+  const administers = useMay('administrator');
+  const client = useQueryClient();
+  const gate = useQuery({ queryKey: ['gate', stamp], queryFn: api.gate, enabled: administers }).data;
   const list = useQuery({
     queryKey: ['editions'],
     queryFn: api.editions,
@@ -111,6 +114,20 @@ export default function Editions() {
           {draft.changes.length > 0 &&
             `The draft has ${draft.changes.length} ${draft.changes.length === 1 ? 'change' : 'changes'} that are not published.`}
         </span>
+        <span className="flex-1" />
+        {administers && gate && (
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              checked={gate.approval.needed}
+              onChange={async (e) => {
+                await api.askForApproval(e.target.checked);
+                await client.invalidateQueries();
+              }}
+            />
+            a second person approves each edition
+          </label>
+        )}
       </div>
       <div className="overflow-auto border-r border-line">
         {list.data?.editions.map((edition) => {

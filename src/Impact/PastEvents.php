@@ -43,6 +43,14 @@ final class PastEvents
         return is_string($data) ? self::unpacked($data) : null;
     }
 
+    /** The event behind a run; null for what only followed from another, and for what is older than this book. */
+    public function ofRun(int $run): ?PastEvent
+    {
+        $data = $this->database->fetchOne('SELECT data FROM past_event WHERE run = ? ORDER BY id DESC LIMIT 1', [$run]);
+
+        return is_string($data) ? self::unpacked($data) : null;
+    }
+
     /** @return iterable<int, PastEvent> by number, from one to another, both included */
     public function between(int $from, int $to): iterable
     {

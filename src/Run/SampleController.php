@@ -11,6 +11,8 @@ use Sorvel\App\Draft\Draft;
 use Sorvel\App\Draft\PartKind;
 use Sorvel\App\Http\Body;
 use Sorvel\App\Http\Problem;
+use Sorvel\App\Impact\PastEvents;
+use Sorvel\App\Impact\SampleFromPast;
 use Sorvel\App\People\Role;
 use Symfony\Component\HttpFoundation\JsonResponse;
 use Symfony\Component\HttpFoundation\Request;
@@ -26,6 +28,7 @@ final class SampleController
         private readonly Draft $draft,
         private readonly SampleFromRun $fromRun,
         private readonly CurrentPerson $person,
+        private readonly PastEvents $past,
     ) {
     }
 
@@ -39,7 +42,16 @@ final class SampleController
         if ($run === null) {
             throw new Problem(404, sprintf('%s has no such event.', $id), 'Reload the ticket and pick an event from its history.');
         }
-        $part = $this->draft->add(PartKind::Samples, $this->fromRun->tree($run), null, $this->person->key());
+        $past = $this->past->ofRun($run->number());
+        $tree = $this->fromRun->tree($run);
+        if ($past !== null) {
+            // exactly what was read then, not what stands there now
+            $tree = SampleFromPast::tree($past, $this->draft->rulebook(), (string) $tree['key']);
+        }
+        if (Body::of($request)->flag('nameless')) {
+            $tree = Nameless::tree($tree, $this->draft->rulebook());
+        }
+        $part = $this->draft->add(PartKind::Samples, $tree, null, $this->person->key());
 
         return new JsonResponse(['part' => $part->toArray(), 'changes' => $this->draft->changes()], 201);
     }

@@ -305,7 +305,8 @@ export const api = {
   reports: (type: string, query: string) => call<Reports>('GET', `/api/reports/${at(type)}?${query}`),
   conversion: (type: string, tree: unknown) =>
     call<{ fields: ConvertedField[] }>('POST', `/api/draft/types/${at(type)}/conversion`, { tree }),
-  keepAsSample: (id: string, run: number | null) => call<SavedPart>('POST', `/api/tickets/${at(id)}/sample`, { run }),
+  keepAsSample: (id: string, run: number | null, nameless = false) =>
+    call<SavedPart>('POST', `/api/tickets/${at(id)}/sample`, { run, nameless }),
   run: (run: number) => call<RunWithTrace>('GET', `/api/runs/${run}`),
   runs: (query: string) =>
     call<{ runs: LoggedRun[]; names: Record<string, string>; next: number | null }>('GET', `/api/runs?${query}`),

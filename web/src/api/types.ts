@@ -4701,6 +4701,8 @@ export interface operations {
       content: {
         'application/json': {
           run?: number | null;
+          /** @description Without the personal data of requesters */
+          nameless?: boolean;
         };
       };
     };

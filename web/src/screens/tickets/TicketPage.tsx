@@ -499,7 +499,7 @@ function History({
   type: string;
   zone: string;
   onTrace: (run: number) => void;
-  onKeep: ((run: number) => void) | null;
+  onKeep: ((run: number, nameless?: boolean) => void) | null;
 }) {
   return (
     <ol className="flex flex-col gap-3" data-test="history">
@@ -560,6 +560,15 @@ function History({
                       ·{' '}
                       <button type="button" className="underline" onClick={() => onKeep(run.run)}>
                         keep as sample
+                      </button>{' '}
+                      ·{' '}
+                      <button
+                        type="button"
+                        className="underline"
+                        title="without the names and addresses of requesters"
+                        onClick={() => onKeep(run.run, true)}
+                      >
+                        without names
                       </button>
                     </>
                   )}
@@ -758,9 +767,9 @@ export function TicketPage({ id, view }: { id: string; view: DeskView }) {
     setBase(null);
     setProblem(null);
   };
-  const keep = async (run: number | null) => {
+  const keep = async (run: number | null, nameless = false) => {
     try {
-      const answer = await api.keepAsSample(id, run);
+      const answer = await api.keepAsSample(id, run, nameless);
       shop?.saved('samples', answer);
       shop?.takeInHand(answer.part.key);
       navigate(`/samples/${answer.part.key}`);
@@ -900,7 +909,7 @@ export function TicketPage({ id, view }: { id: string; view: DeskView }) {
           type={type.key}
           zone={view.desk.timezone}
           onTrace={setTrace}
-          onKeep={builds ? (run) => void keep(run) : null}
+          onKeep={builds ? (run, nameless) => void keep(run, nameless) : null}
         />
       </aside>
       <TraceDialog run={trace} view={view} onClose={() => setTrace(null)} />

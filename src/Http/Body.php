@@ -53,6 +53,11 @@ final class Body
         return is_int($this->data[$key]) ? $this->data[$key] : throw $this->wrong($key, 'a whole number');
     }
 
+    public function has(string $key): bool
+    {
+        return isset($this->data[$key]);
+    }
+
     public function flag(string $key): bool
     {
         $value = $this->data[$key] ?? false;

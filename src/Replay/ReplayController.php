@@ -53,8 +53,9 @@ final class ReplayController
         }
         $only = $body->textOrNull('only');
         $samples ??= $this->draft->samples();
-        if ($only !== null) {
-            $samples = array_values(array_filter($samples, fn (Sample $s): bool => $s->key === $only));
+        $some = $only !== null ? [$only] : ($body->has('some') ? $body->texts('some') : null);
+        if ($some !== null) {
+            $samples = array_values(array_filter($samples, fn (Sample $s): bool => in_array($s->key, $some, true)));
         }
         $report = Report::of($rulebook, $samples, $traced);
         $found = array_values(array_filter($report->results, fn (SampleResult $r): bool => $r->key === $traced))[0] ?? null;

@@ -152,9 +152,12 @@ export const api = {
   rename: (of: { type: string; field: string; option: string | null; to: string }) =>
     call<{ changes: Change[] }>('POST', '/api/draft/rename', of),
   orderRules: (keys: string[]) => call<{ changes: Change[] }>('PUT', '/api/draft/rules/order', { keys }),
-  /** All samples; or one, traced in full. */
-  replay: (change: { kind: Kind; key: string; tree: unknown } | null, one: string | null = null) =>
-    call<Replay>('POST', '/api/replay', { change, trace: one, only: one }),
+  /** All samples; or one, traced in full; or some. */
+  replay: (
+    change: { kind: Kind; key: string; tree: unknown } | null,
+    one: string | null = null,
+    some: string[] | undefined = undefined,
+  ) => call<Replay>('POST', '/api/replay', { change, trace: one, only: one, some }),
   functions: () =>
     call<{ functions: Schemas['Function'][]; operators: { title: string; formulas: string[] }[] }>(
       'GET',

@@ -122,10 +122,28 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
     ...lasting,
   });
   const handIsThere = hand === null || (handQuery.isSuccess && !handQuery.isPlaceholderData);
+  // then those that the edited rule takes part in, but for loads; and then the rest
+  const edited = useRef<string | null>(null);
+  if (settled?.kind === 'rules') edited.current = settled.key;
+  const touching = useMemo(() => {
+    const key = edited.current;
+    const loads = new Set(samples.filter((s) => s.tree.proves === 'load').map((s) => s.part.key));
+    return key === null
+      ? []
+      : (last.current?.samples ?? []).filter((s) => key in s.rules && !loads.has(s.key)).map((s) => s.key);
+    // biome-ignore lint/correctness/useExhaustiveDependencies: asked anew with each edit, by what the last replay told
+  }, [samples, settled]);
+  const touchQuery = useQuery({
+    queryKey: ['touching', stamp, settled, touching],
+    queryFn: () => api.replay(settled, null, touching),
+    enabled: draft !== undefined && handIsThere && touching.length > 0,
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 30_000,
+  });
   const replayQuery = useQuery({
     queryKey: ['replay', stamp, settled],
     queryFn: () => api.replay(settled),
-    enabled: draft !== undefined && handIsThere,
+    enabled: draft !== undefined && handIsThere && (touching.length === 0 || !touchQuery.isFetching),
     ...lasting,
   });
 
@@ -195,7 +213,10 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
   // while what is being typed cannot be replayed, the last replay stays in sight
   if (replayQuery.data) last.current = replayQuery.data;
   if (handQuery.data) lastHand.current = handQuery.data;
-  const replay = last.current;
+  const whole = last.current;
+  const isBehind = replayQuery.isPlaceholderData || replayQuery.isFetching;
+  const fresh = isBehind ? (touchQuery.data?.samples ?? []) : [];
+  const replay = whole && fresh.length > 0 ? withFresh(whole, fresh) : whole;
   const inHandNow = lastHand.current;
   const results = new Map([...(replay?.samples ?? []), ...(inHandNow?.samples ?? [])].map((one) => [one.key, one]));
   const numbered = samples.map((sample) => ({ ...sample, result: results.get(sample.part.key) }));
@@ -250,6 +271,18 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
     reload: () => client.invalidateQueries({ queryKey: ['draft'] }),
   };
   return <Context value={value}>{children}</Context>;
+}
+
+/** The last replay of all, with what is known newer of some. */
+function withFresh(whole: Replay, fresh: ReplayedSample[]): Replay {
+  const newer = new Map(fresh.map((one) => [one.key, one]));
+  const samples = whole.samples.map((one) => newer.get(one.key) ?? one);
+  const count = (verdict: string) => samples.filter((one) => one.verdict === verdict).length;
+  return {
+    ...whole,
+    samples,
+    totals: { agrees: count('agrees'), differs: count('differs'), broken: count('broken') },
+  };
 }
 
 export function useWorkshop(): Workshop {

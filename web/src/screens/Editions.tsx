@@ -112,7 +112,7 @@ export default function Editions() {
         <span className="soft">
           The desk runs on edition {draft.edition}.{' '}
           {draft.changes.length > 0 &&
-            `The draft has ${draft.changes.length} ${draft.changes.length === 1 ? 'change' : 'changes'} that are not published.`}
+            `The draft has ${draft.changes.length} ${draft.changes.length === 1 ? 'change' : 'changes'} that ${draft.changes.length === 1 ? 'is' : 'are'} not published.`}
         </span>
         <span className="flex-1" />
         {administers && gate && (

@@ -331,7 +331,9 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, world, hit, cover
                       : `Samples hit this row ${covered[r]?.hit} ${covered[r]?.hit === 1 ? 'time' : 'times'}.`)
                   }
                 >
-                  {r + 1}
+                  <span className={covered?.[r]?.hit === 0 && !hit(r) ? 'bg-sheet px-1 font-semibold' : ''}>
+                    {r + 1}
+                  </span>
                 </DropdownMenu.Trigger>
                 <DropdownMenu.Portal>
                   <DropdownMenu.Content className="menu" align="start">

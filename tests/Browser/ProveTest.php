@@ -36,6 +36,24 @@ final class ProveTest extends BrowserTestCase
         $this->see('[data-test=replay-light]', '107 agree');
     }
 
+    public function test_a_value_is_followed_to_its_rule_and_a_rule_says_why_it_did_not_act(): void
+    {
+        $this->signIn('ines');
+        $this->go('/samples/sailing_fault_goes_to_the_chief');
+        $this->click('[data-test=why-team]');
+        $this->see('[data-test=why-chain]', 'team Deck support was set by');
+        $this->see('[data-test=why-chain]', 'from assignee.team');
+        $this->see('[data-test=why-chain]', 'assignee Ines Calder was set by');
+        $this->see('[data-test=why-chain]', 'superintendent Ines Calder was set by');
+        $this->press('Give an unowned fault an owner');
+        $this->see('[data-test=sentence]', 'assignee');
+        $this->see('[data-test=why-not]', 'In this sample it acts.');
+        $this->go('/rulebook/safety_is_urgent');
+        $this->see('[data-test=why-not]', 'It looked, and no row fits');
+        $this->go('/rulebook/score_proposal');
+        $this->see('[data-test=why-not]', 'It runs on a proposal, and this is a fault.');
+    }
+
     public function test_a_line_of_the_impact_is_kept_as_a_sample(): void
     {
         DemoDatabase::restore();

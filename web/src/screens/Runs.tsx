@@ -1,9 +1,11 @@
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { Fragment, useState } from 'react';
-import { Link, useSearchParams } from 'react-router';
-import { api, type LoggedRun, type RuleCount } from '../api/client';
+import { Link, useNavigate, useSearchParams } from 'react-router';
+import { api, type LoggedRun, Problem, type RuleCount } from '../api/client';
 import { type DeskView, moment, useDesk } from '../app/desk';
 import type { Lexicon } from '../app/lexicon';
+import { useMaybeWorkshop } from '../app/workshop';
+import { ProblemNote } from '../parts/ProblemNote';
 import { TraceView } from '../parts/TraceView';
 
 const KINDS: Record<string, string> = {
@@ -101,12 +103,35 @@ function ByRule({ view, rule, onRule }: { view: DeskView; rule: string; onRule: 
 
 function Account({ run, view }: { run: number; view: DeskView }) {
   const { data } = useQuery({ queryKey: ['run', run], queryFn: () => api.run(run) });
+  const shop = useMaybeWorkshop();
+  const navigate = useNavigate();
+  const [problem, setProblem] = useState<Problem | null>(null);
   if (!data) return null;
+  const type = 'event' in data.trace ? data.trace.event.type : '';
+  const ticket = view.types.find((t) => t.key === type)?.kind === 'ticket';
+  const keep = async () => {
+    try {
+      const answer = await api.keepAsSample(data.record, run);
+      shop?.saved('samples', answer);
+      shop?.takeInHand(answer.part.key);
+      navigate(`/samples/${answer.part.key}`);
+    } catch (error) {
+      setProblem(Problem.of(error));
+    }
+  };
   const lexicon = view.lexicon.with(data.names);
   return (
     <div className="bg-paper px-4 py-3">
       {'event' in data.trace ? (
-        <TraceView trace={data.trace} lexicon={lexicon} ruleTitle={view.rule} />
+        <>
+          {shop && ticket && (
+            <button type="button" className="link float-right" onClick={() => void keep()}>
+              Keep as sample
+            </button>
+          )}
+          <ProblemNote problem={problem} />
+          <TraceView trace={data.trace} lexicon={lexicon} ruleTitle={view.rule} />
+        </>
       ) : (
         <p className="soft">
           It was one of very many that followed in one save; what came of it is kept, and not how it came about.

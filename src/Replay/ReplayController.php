@@ -40,7 +40,9 @@ final class ReplayController
         $traced = $body->textOrNull('trace');
         $change = $body->mapOrNull('change');
         $samples = null;
-        if ($change === null) {
+        if ($body->flag('edition')) {
+            $rulebook = $this->editions->rulebook() ?? throw new Problem(409, 'No edition is in force yet.', 'Publish the draft first.');
+        } elseif ($change === null) {
             $rulebook = $this->draft->rulebook();
         } else {
             $part = Body::from($change);

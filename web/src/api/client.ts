@@ -158,6 +158,9 @@ export const api = {
     one: string | null = null,
     some: string[] | undefined = undefined,
   ) => call<Replay>('POST', '/api/replay', { change, trace: one, only: one, some }),
+  /** One sample under the edition in force, traced in full. */
+  replayUnderEdition: (one: string) =>
+    call<Replay>('POST', '/api/replay', { change: null, trace: one, only: one, edition: true }),
   functions: () =>
     call<{ functions: Schemas['Function'][]; operators: { title: string; formulas: string[] }[] }>(
       'GET',

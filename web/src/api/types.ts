@@ -2728,6 +2728,8 @@ export interface operations {
           trace?: string | null;
           /** @description The one sample to replay; all when left out. Coverage and totals are then of that sample. */
           only?: string | null;
+          /** @description Under the edition in force and not the draft */
+          edition?: boolean;
           /** @description The samples to replay; all when left out. Coverage and totals are then of these. */
           some?: string[];
         };

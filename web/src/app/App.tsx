@@ -22,6 +22,7 @@ const TableSheet = lazy(() => import('../screens/TableSheet'));
 const Samples = lazy(() => import('../screens/Samples'));
 const Findings = lazy(() => import('../screens/prove/Findings'));
 const EditionDocument = lazy(() => import('../screens/release/EditionDocument'));
+const SamplesBeside = lazy(() => import('../screens/prove/SamplesBeside'));
 const Impact = lazy(() => import('../screens/prove/Impact'));
 const Formulas = lazy(() => import('../screens/Formulas'));
 const Editions = lazy(() => import('../screens/Editions'));
@@ -99,6 +100,7 @@ const router = createBrowserRouter([
           { path: '/tables/:key', element: <TableSheet /> },
           { path: '/samples', element: <Samples /> },
           { path: '/samples/:key', element: <Samples /> },
+          { path: '/samples/:key/beside/:other', element: <SamplesBeside /> },
           { path: '/findings', element: <Findings /> },
           { path: '/findings/:tab', element: <Findings /> },
           { path: '/impact', element: <Impact /> },

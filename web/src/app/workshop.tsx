@@ -131,7 +131,6 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
     return key === null
       ? []
       : (last.current?.samples ?? []).filter((s) => key in s.rules && !loads.has(s.key)).map((s) => s.key);
-    // biome-ignore lint/correctness/useExhaustiveDependencies: asked anew with each edit, by what the last replay told
   }, [samples, settled]);
   const touchQuery = useQuery({
     queryKey: ['touching', stamp, settled, touching],

@@ -1127,7 +1127,10 @@ function SamplePage({ sample }: { sample: NumberedSample }) {
           <b>Trace of step {shop.step + 1}</b>
           <span className="soft">
             {passes.length} {passes.length === 1 ? 'pass' : 'passes'} ·{' '}
-            {new Set(passes.flatMap((p) => p.rules.map((r) => r.rule))).size} rules due
+            {new Set(passes.flatMap((p) => p.rules.map((r) => r.rule))).size} rules due ·{' '}
+            <Link className="link" to={`/samples/${sample.part.key}/beside/edition`}>
+              side by side
+            </Link>
           </span>
         </p>
         {shop.traced?.trace ? (

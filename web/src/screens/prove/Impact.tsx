@@ -1,11 +1,11 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
-import { api, type ComparedSide, Problem } from '../../api/client';
+import { api, Problem } from '../../api/client';
 import { moment } from '../../app/desk';
 import { useWorkshop } from '../../app/workshop';
 import { ProblemNote } from '../../parts/ProblemNote';
-import { TraceView } from '../../parts/TraceView';
+import { SideBySide } from './SideBySide';
 import { useWork } from './useWork';
 import { WorkHead } from './WorkHead';
 
@@ -242,44 +242,6 @@ function Summary({ result }: { result: Result }) {
   );
 }
 
-function Side({ title, side }: { title: string; side: ComparedSide | null }) {
-  const shop = useWorkshop();
-  const name = (key: string) => shop.rules.find(({ tree }) => tree.key === key)?.tree.title ?? key;
-  return (
-    <section className="min-w-0 overflow-auto px-4 py-3" aria-label={title} tabIndex={0}>
-      <h2 className="mb-2">{title}</h2>
-      {side === null || side.trace === null ? (
-        <p className="text-ochre">It cannot be told: {side?.why ?? 'no edition is in force'}.</p>
-      ) : (
-        <TraceView trace={side.trace} lexicon={shop.lexicon} ruleTitle={name} />
-      )}
-    </section>
-  );
-}
-
-/** The first rule at which two accounts part, in words. */
-function useParting(edition: ComparedSide | null, draft: ComparedSide): string | null {
-  const shop = useWorkshop();
-  const looks = (side: ComparedSide | null) =>
-    (side?.trace?.passes ?? []).flatMap((pass) => pass.rules.map((rule) => ({ ...rule, pass: pass.pass })));
-  const [a, b] = [looks(edition), looks(draft)];
-  const same = (x: unknown, y: unknown) => JSON.stringify(x) === JSON.stringify(y);
-  for (let i = 0; i < Math.max(a.length, b.length); i++) {
-    const [one, other] = [a[i], b[i]];
-    const title = (key?: string) => shop.rules.find(({ tree }) => tree.key === key)?.tree.title ?? key ?? '';
-    if (one?.rule !== other?.rule)
-      return `They part where ${one ? `“${title(one.rule)}” looks` : 'nothing more looks'} under the edition and ${other ? `“${title(other.rule)}”` : 'nothing more'} under the draft.`;
-    if (!same(one?.rows, other?.rows)) {
-      const fits = (rows: typeof one) => rows?.rows?.find((r) => r.fits)?.row;
-      const [was, would] = [fits(one), fits(other)];
-      return `They part at “${title(one?.rule)}”: ${was === undefined ? 'no row' : `row ${was + 1}`} fits under the edition, ${would === undefined ? 'no row' : `row ${would + 1}`} under the draft.`;
-    }
-    if (!same(one?.changes, other?.changes) || one?.status !== other?.status)
-      return `They part at “${title(one?.rule)}”: it comes to something else.`;
-  }
-  return null;
-}
-
 function One({ number }: { number: number }) {
   const shop = useWorkshop();
   const navigate = useNavigate();
@@ -291,7 +253,6 @@ function One({ number }: { number: number }) {
     placeholderData: (old) => old,
   });
   const data = query.data;
-  const parting = useParting(data?.edition ?? null, data?.draft ?? { trace: null, values: {}, refused: [], why: null });
   const keep = async () => {
     try {
       const { tree } = await api.pastAsSample(number);
@@ -349,13 +310,17 @@ function One({ number }: { number: number }) {
             )}
           </p>
         )}
-        {parting && <p className="mt-1 text-[15px]">{parting}</p>}
         <ProblemNote problem={problem} />
       </div>
-      <div className="grid min-h-0 flex-1 grid-cols-2 divide-x divide-line">
-        <Side title={`Under edition ${shop.draft.edition}, as it came out`} side={data.edition} />
-        <Side title="Under the draft" side={data.draft} />
-      </div>
+      <SideBySide
+        left={{
+          title: `Under edition ${shop.draft.edition}, as it came out`,
+          name: 'the edition',
+          trace: data.edition?.trace ?? null,
+          why: data.edition?.why ?? 'no edition is in force',
+        }}
+        right={{ title: 'Under the draft', name: 'the draft', trace: data.draft.trace, why: data.draft.why }}
+      />
     </div>
   );
 }

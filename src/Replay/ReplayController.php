@@ -65,7 +65,7 @@ final class ReplayController
 
         return new JsonResponse([
             'totals' => $plain['totals'],
-            'samples' => array_map($this->sample(...), $report->results),
+            'samples' => array_map(fn (SampleResult $r): array => [...$this->sample($r), 'events' => $r->events, ...$report->took[$r->key]], $report->results),
             'coverage' => $plain['coverage'],
             'traced' => $found === null ? null : ['key' => $found->key, 'steps' => array_map(fn (StepResult $s): array => [
                 'trace' => $s->outcome?->trace,

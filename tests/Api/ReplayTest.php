@@ -26,6 +26,11 @@ final class ReplayTest extends TestCase
         self::assertSame($line['totals'], $screen['totals']);
         self::assertSame(array_column($line['samples'], 'verdict', 'key'), array_column($screen['samples'], 'verdict', 'key'));
         self::assertSame($line['coverage'], $screen['coverage']);
+        $storm = array_column($screen['samples'], null, 'key')['hundred_faults_in_a_storm'];
+        self::assertGreaterThanOrEqual(100, $storm['events']);
+        self::assertLessThan(500, $storm['events']);
+        self::assertGreaterThan(0, $storm['ms']);
+        self::assertGreaterThan(0, $storm['memory']);
     }
 
     public function test_an_edit_in_the_making_is_replayed_and_not_saved(): void

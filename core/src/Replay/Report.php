@@ -10,8 +10,11 @@ use Sorvel\Core\Model\Rulebook;
 /** Many samples replayed through one rulebook. */
 final class Report
 {
-    /** @param  list<SampleResult>  $results */
-    private function __construct(private readonly Rulebook $rulebook, public readonly array $results, public readonly Coverage $coverage)
+    /**
+     * @param  list<SampleResult>  $results
+     * @param  array<string, array{ms: float, memory: int}>  $took  by sample: milliseconds, and bytes at most beyond what was there
+     */
+    private function __construct(private readonly Rulebook $rulebook, public readonly array $results, public readonly Coverage $coverage, public readonly array $took)
     {
     }
 
@@ -24,11 +27,15 @@ final class Report
         $coverage = new Coverage;
         $runner = new SampleRunner($rulebook, $coverage);
         $results = [];
+        $took = [];
         foreach ($samples as $sample) {
+            memory_reset_peak_usage();
+            [$begun, $there] = [hrtime(true), memory_get_usage()];
             $results[] = $runner->run($sample, $sample->key === $traced ? TraceLevel::Full : TraceLevel::Outcome);
+            $took[$sample->key] = ['ms' => round((hrtime(true) - $begun) / 1e6, 1), 'memory' => max(0, memory_get_peak_usage() - $there)];
         }
 
-        return new self($rulebook, $results, $coverage);
+        return new self($rulebook, $results, $coverage, $took);
     }
 
     public function count(Verdict $verdict): int

@@ -12,6 +12,7 @@ final class SampleResult
      * @param  list<string>  $broken  why it cannot be replayed
      * @param  list<StepResult>  $steps
      * @param  array<string, RuleStatus>  $rules  by rule, how far it got at most
+     * @param  int  $events  how many there were, with all that followed
      * @param  list<self>  $lines  of each line of its variants; the steps are those of the first that does not agree, or of the first
      */
     public function __construct(
@@ -21,6 +22,7 @@ final class SampleResult
         public readonly array $steps,
         public readonly array $rules,
         public readonly array $lines = [],
+        public readonly int $events = 0,
     ) {
     }
 

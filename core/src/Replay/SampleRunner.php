@@ -35,6 +35,8 @@ final class SampleRunner
 
     private string $clock = '';
 
+    private int $events = 0;
+
     /** @var list<array{string, string}> calls that wait for an answer: key and record */
     private array $calls = [];
 
@@ -62,6 +64,7 @@ final class SampleRunner
             return $this->broken($sample, $misfits);
         }
         $this->clock = $sample->clock;
+        $this->events = 0;
         $this->calls = [];
         $steps = [];
         $rules = [];
@@ -78,7 +81,7 @@ final class SampleRunner
         }
         $agrees = array_filter($steps, fn (StepResult $s): bool => $s->differences !== []) === [];
 
-        return new SampleResult($sample->key, $agrees ? Verdict::Agrees : Verdict::Differs, [], $steps, $rules);
+        return new SampleResult($sample->key, $agrees ? Verdict::Agrees : Verdict::Differs, [], $steps, $rules, [], $this->events);
     }
 
     /** The same story once a line; in full only the one that is shown. */
@@ -103,7 +106,7 @@ final class SampleRunner
         }
         $steps = $level === TraceLevel::Full ? (new self($this->rulebook, null, $this->probes))->run($sample->lines[$shown], $level)->steps : $results[$shown]->steps;
 
-        return new SampleResult($sample->key, $verdict, $results[$shown]->broken, $steps, $rules, $results);
+        return new SampleResult($sample->key, $verdict, $results[$shown]->broken, $steps, $rules, $results, (int) array_sum(array_map(fn (SampleResult $r): int => $r->events, $results)));
     }
 
     /** @param  list<string>  $why */
@@ -216,6 +219,7 @@ final class SampleRunner
     private function happen(Event $event, InMemoryStore $store, TraceLevel $level): array
     {
         $outcomes = $this->cascade->run($event, $store, $level, $this->probes);
+        $this->events += count($outcomes);
         foreach ($outcomes as $outcome) {
             if ($outcome->deleted) {
                 $store->delete($outcome->record->id);

@@ -2010,6 +2010,11 @@ export interface components {
     };
     ReplayedSample: {
       key: string;
+      /** @description How many there were, with all that followed */
+      events: number;
+      ms: number;
+      /** @description Bytes at most, beyond what was there before */
+      memory: number;
       /** @enum {string} */
       verdict: 'agrees' | 'differs' | 'broken';
       broken: string[];

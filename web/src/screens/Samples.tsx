@@ -913,6 +913,12 @@ function Story({ edited, sample }: { edited: EditedPart<SampleTree>; sample: Num
         </h1>
         <Verdict verdict={sample.result?.verdict} />
       </div>
+      {tree.proves === 'load' && sample.result && (
+        <p className="soft" data-test="load">
+          {sample.result.events === 1 ? 'one event' : `${sample.result.events} events`} in{' '}
+          {Math.round(sample.result.ms)} ms, {(sample.result.memory / 1e6).toFixed(1)} MB at most
+        </p>
+      )}
       <ProblemNote problem={edited.note} />
       {sample.result?.broken.map((why) => (
         <p key={why} role="alert" className="mt-2 border-l-3 border-red bg-redbg px-3 py-1">

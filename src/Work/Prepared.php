@@ -9,10 +9,13 @@ use Sorvel\Core\Finding\Book;
 use Sorvel\Core\Format\SampleBuilder;
 use Sorvel\Core\Replay\Sample;
 
-/** The draft of a long work, built and compiled once in a worker and kept for its next chunks. */
+/**
+ * The draft of a long work, built and compiled once in a worker and kept for its next chunks. It is known by what it
+ * says: after a backup is put back, another work may have the number of one before.
+ */
 final class Prepared
 {
-    private ?int $of = null;
+    private ?string $of = null;
 
     private ?Book $book = null;
 
@@ -21,10 +24,10 @@ final class Prepared
 
     public function book(LongWork $work): Book
     {
-        if ($this->of !== $work->id() || $this->book === null) {
+        if ($this->of !== $work->draft() || $this->book === null) {
             $this->samples = array_map(fn (array $tree): Sample => SampleBuilder::build($tree), $work->samples());
             $this->book = Book::of($work->rulebook(), $this->samples);
-            $this->of = $work->id();
+            $this->of = $work->draft();
             $file = (string) tempnam(sys_get_temp_dir(), 'sorvel-draft');
             file_put_contents($file, CompiledFormulas::source(...$this->book->rulebook->formulas()));
             CompiledFormulas::load($file);

@@ -23,6 +23,8 @@ use Sorvel\Core\Replay\Sample;
 /** The rulebook being edited. Every save leaves a rulebook that can be built, or nothing is saved. */
 final class Draft
 {
+    private const BECOMES = [PartKind::Tables, PartKind::Rules, PartKind::Guards, PartKind::Mirrors];
+
     /** @var array<string, list<DraftPart>>|null */
     private ?array $parts = null;
 
@@ -250,17 +252,8 @@ final class Draft
      */
     public function become(array $tree, string $by): void
     {
-        $kinds = [PartKind::Tables, PartKind::Rules, PartKind::Guards, PartKind::Mirrors];
-        $whole = $this->tree();
-        foreach ($kinds as $kind) {
-            $whole[$kind->value] = is_array($tree[$kind->value] ?? null) ? $tree[$kind->value] : [];
-        }
-        try {
-            RulebookBuilder::build($whole);
-        } catch (InvalidInput $invalid) {
-            throw new Problem(409, 'It does not go with the fields and people as they are now.', 'Nothing was changed. Mend what is listed, or take over single rules by hand.', array_map(fn (InputError $e): array => ['pointer' => '', 'detail' => $e->path.': '.$e->message], array_slice($invalid->errors, 0, 20)));
-        }
-        foreach ($kinds as $kind) {
+        $whole = $this->becoming($tree);
+        foreach (self::BECOMES as $kind) {
             $old = [];
             foreach ($this->parts($kind) as $part) {
                 $old[$part->key()] = $part;
@@ -283,6 +276,27 @@ final class Draft
             }
             $this->keepOrder($kind, $parts);
         }
+    }
+
+    /**
+     * What it would be after that.
+     *
+     * @param  array<string, mixed>  $tree
+     * @return array<string, mixed>
+     */
+    public function becoming(array $tree): array
+    {
+        $whole = $this->tree();
+        foreach (self::BECOMES as $kind) {
+            $whole[$kind->value] = is_array($tree[$kind->value] ?? null) ? $tree[$kind->value] : [];
+        }
+        try {
+            RulebookBuilder::build($whole);
+        } catch (InvalidInput $invalid) {
+            throw new Problem(409, 'It does not go with the fields and people as they are now.', 'Nothing was changed. Mend what is listed, or take over single rules by hand.', array_map(fn (InputError $e): array => ['pointer' => '', 'detail' => $e->path.': '.$e->message], array_slice($invalid->errors, 0, 20)));
+        }
+
+        return $whole;
     }
 
     /** @param  list<string>  $keys every rule once, in the new running order */

@@ -10,8 +10,10 @@ use Sorvel\App\Access\CurrentPerson;
 use Sorvel\App\Draft\Draft;
 use Sorvel\App\Draft\DraftPart;
 use Sorvel\App\Draft\PartKind;
+use Sorvel\App\Edition\Editions;
 use Sorvel\App\Http\Body;
 use Sorvel\App\Http\Problem;
+use Sorvel\App\Impact\WayBackTask;
 use Sorvel\App\People\Role;
 use Symfony\Component\HttpFoundation\JsonResponse;
 use Symfony\Component\HttpFoundation\Request;
@@ -26,6 +28,7 @@ final class WorkController
     public function __construct(
         private readonly EntityManagerInterface $entities,
         private readonly Draft $draft,
+        private readonly Editions $editions,
         private readonly Tasks $tasks,
         private readonly CurrentPerson $person,
         private readonly ClockInterface $clock,
@@ -48,7 +51,11 @@ final class WorkController
     {
         $body = Body::of($request);
         $task = $this->tasks->of($body->text('kind'));
-        $work = new LongWork($task->kind(), $this->person->key(), $this->clock->now(), $this->draft->tree(), $this->samples(), array_filter(['rule' => $body->textOrNull('rule'), 'days' => $body->integerOrNull('days')], fn (mixed $v): bool => $v !== null));
+        $asked = array_filter(['rule' => $body->textOrNull('rule'), 'days' => $body->integerOrNull('days'), 'edition' => $body->integerOrNull('edition')], fn (mixed $v): bool => $v !== null);
+        if (isset($asked['edition']) !== ($task->kind() === WayBackTask::KIND)) {
+            throw new Problem(422, 'An edition goes with a way back, and with nothing else.', '', [['pointer' => '/edition', 'detail' => isset($asked['edition']) ? 'Leave it out; this is done on the draft.' : 'The number of the edition to go back to.']]);
+        }
+        $work = new LongWork($task->kind(), $this->person->key(), $this->clock->now(), $this->rulebook($asked['edition'] ?? null), $this->samples(), $asked);
         $this->entities->persist($work);
         $this->entities->flush();
         // chunks are the same whatever happens meanwhile
@@ -115,6 +122,26 @@ final class WorkController
         return $this->entities->find(LongWork::class, $number) ?? throw new Problem(404, 'There is no such work.', 'Only the last few of a kind are kept.');
     }
 
+    /** @return array<string, mixed> the draft's, or what the desk would run on after going back to an edition */
+    private function rulebook(?int $edition): array
+    {
+        if ($edition === null) {
+            return $this->draft->tree();
+        }
+
+        return $this->draft->becoming(($this->editions->find($edition) ?? throw new Problem(404, sprintf('There is no edition %d.', $edition)))->rulebook());
+    }
+
+    private function isCurrent(LongWork $work): bool
+    {
+        $edition = $work->asked()['edition'] ?? null;
+        try {
+            return $work->draft() === LongWork::fingerprint($this->rulebook(is_int($edition) ? $edition : null), $this->samples());
+        } catch (Problem) {
+            return false;
+        }
+    }
+
     /** @return list<array<string, mixed>> */
     private function samples(): array
     {
@@ -132,7 +159,7 @@ final class WorkController
 
         return [
             'number' => $work->id(), 'kind' => $work->kind(), 'by' => $work->by(), 'at' => $work->at()->format(\DATE_ATOM), 'chunks' => $work->chunks(), 'done' => count($chunks), 'stopped' => $work->isStopped(),
-            'current' => $work->draft() === LongWork::fingerprint($this->draft->tree(), $this->samples()), 'ms' => (int) array_sum(array_column($chunks, 'ms')),
+            'edition' => $work->asked()['edition'] ?? null, 'current' => $this->isCurrent($work), 'ms' => (int) array_sum(array_column($chunks, 'ms')),
             'result' => (object) ($results === [] ? [] : $this->tasks->of($work->kind())->together($results)),
         ];
     }

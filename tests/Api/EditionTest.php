@@ -103,6 +103,11 @@ final class EditionTest extends TestCase
         self::assertSame(404, $back(9, ['reason' => 'x'])->status);
         self::assertSame(403, Client::as('ines')->call('POST', '/api/editions/1/back', ['reason' => 'x'])->status);
         $change('"routine"');
+        $ask = fn (array $of): Answer => $publisher->call('POST', '/api/work', $of);
+        self::assertSame([422, 422, 404], [$ask(['kind' => 'way_back'])->status, $ask(['kind' => 'impact', 'edition' => 1])->status, $ask(['kind' => 'way_back', 'edition' => 9])->status]);
+        $work = $ask(['kind' => 'way_back', 'edition' => 1])->json();
+        self::assertSame([1, true, null], [$work['edition'], $work['current'], $publisher->call('GET', '/api/work?kind=impact')->json()['work']], 'it is not taken for the impact of the draft');
+
         $refused = $back(1, ['reason' => 'Too slow.']);
         self::assertSame([409, ['rank_fault']], [$refused->status, array_column($refused->json()['changes'], 'key')], 'what is not published would go');
         $third = $back(1, ['reason' => 'Too slow.', 'discard' => true]);

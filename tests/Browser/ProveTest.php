@@ -90,6 +90,7 @@ final class ProveTest extends BrowserTestCase
         $this->see('[data-test=edition-2]', 'published all the same');
         $this->go('/editions/1');
         $this->press('Go back to edition 1 …');
+        $this->see('[data-test=back-impact]', 'events would have come out otherwise');
         $this->find('input[name=reason]')->sendKeys('It waited too long.');
         $this->click('[data-test=go-back] .btn-main');
         $this->see('[data-test=edition-3]', 'Back to edition 1: It waited too long.');

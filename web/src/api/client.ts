@@ -56,7 +56,7 @@ export type Approval = Schemas['Approval'];
 export type LongWork = Schemas['LongWork'];
 export type ComparedEvent = Schemas['ComparedEvent'];
 export type ComparedSide = Schemas['ComparedSide'];
-export type WorkKind = 'notice' | 'propose' | 'impact';
+export type WorkKind = 'notice' | 'propose' | 'impact' | 'way_back';
 export type Kind = 'types' | 'rules' | 'tables' | 'guards' | 'mirrors' | 'samples';
 
 /** A refusal by the server: what is wrong, how to mend it, and where. */
@@ -207,7 +207,8 @@ export const api = {
   past: () => call<{ count: number; since: string | null }>('GET', '/api/past'),
   comparePast: (number: number) => call<ComparedEvent>('GET', `/api/past/${number}`),
   pastAsSample: (number: number) => call<{ tree: Record<string, unknown> }>('GET', `/api/past/${number}/sample`),
-  askForWork: (of: { kind: WorkKind; rule?: string; days?: number }) => call<LongWork>('POST', '/api/work', of),
+  askForWork: (of: { kind: WorkKind; rule?: string; days?: number; edition?: number }) =>
+    call<LongWork>('POST', '/api/work', of),
   actOnWork: (number: number, act: 'stop' | 'go_on') => call<LongWork>('POST', `/api/work/${number}`, { act }),
   desk: () => call<Desk>('GET', '/api/desk'),
   records: (type: string, q: string) =>

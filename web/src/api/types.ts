@@ -2183,6 +2183,8 @@ export interface components {
       chunks: number;
       done: number;
       stopped: boolean;
+      /** @description Of a way back, the edition it leads to */
+      edition: number | null;
       /** @description Whether the draft is still the one it was done on */
       current: boolean;
       /** @description What workers spent on it */
@@ -3194,7 +3196,7 @@ export interface operations {
   lastWork: {
     parameters: {
       query: {
-        kind: 'notice' | 'propose' | 'impact';
+        kind: 'notice' | 'propose' | 'impact' | 'way_back';
       };
       header?: never;
       path?: never;
@@ -3227,10 +3229,12 @@ export interface operations {
       content: {
         'application/json': {
           /** @enum {string} */
-          kind: 'notice' | 'propose' | 'impact';
+          kind: 'notice' | 'propose' | 'impact' | 'way_back';
           /** @description For proposals: the one rule */
           rule?: string | null;
           days?: number | null;
+          /** @description For a way back: the edition to go back to */
+          edition?: number | null;
         };
       };
     };
@@ -3244,6 +3248,8 @@ export interface operations {
           'application/json': components['schemas']['LongWork'];
         };
       };
+      404: components['responses']['Problem'];
+      409: components['responses']['Problem'];
       422: components['responses']['Problem'];
     };
   };

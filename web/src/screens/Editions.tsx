@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { api, Problem } from '../api/client';
 import type { RuleTree } from '../api/trees';
@@ -9,9 +9,64 @@ import { useMay } from '../app/session';
 import { useWorkshop } from '../app/workshop';
 import { ProblemNote } from '../parts/ProblemNote';
 import { TreeDiff } from '../parts/TreeDiff';
+import { ImpactCounts, type ImpactResult } from './prove/Impact';
+import { useWork } from './prove/useWork';
 import { RuleDiff } from './release/RuleGrid';
 
-/** Back to an edition in one act: asked once, with what would go. */
+/** What past events would have come to under an earlier edition; asked for when it is opened. */
+function ImpactOfBack({ number }: { number: number }) {
+  const { lexicon, stamp } = useWorkshop();
+  const of = useWork('way_back');
+  const { work, running } = of;
+  const fits = work !== null && work.edition === number && work.current;
+  const asked = useRef<typeof stamp | null>(null);
+  useEffect(() => {
+    if (of.known && !fits && asked.current !== stamp) {
+      asked.current = stamp;
+      void of.askAbout(number);
+    }
+  });
+  if (of.problem) return <ProblemNote problem={of.problem} />;
+  if (!fits || running)
+    return (
+      <p className="mt-1 flex items-center gap-3">
+        <progress
+          className="h-2 w-56 accent-teal"
+          max={Math.max(1, work?.chunks ?? 1)}
+          value={fits ? work.done : 0}
+          aria-label="Past events replayed"
+        />
+        <span className="soft" role="status">
+          replaying past events through edition {number}
+        </span>
+        {!fits && asked.current === stamp && (
+          <button type="button" className="soft" onClick={() => of.askAbout(number)}>
+            ask again
+          </button>
+        )}
+      </p>
+    );
+  const result = work.result as ImpactResult;
+  const fields = result.fields ?? [];
+  return (
+    <div data-test="back-impact">
+      <ImpactCounts result={result} asker={`edition ${number}`} />
+      {fields.length > 0 && (
+        <p className="mb-2">
+          {fields.slice(0, 6).map((f, i) => (
+            <span key={`${f.type}.${f.field}`}>
+              {i > 0 && ', '}
+              {lexicon.field(f.type, f.field)?.label ?? f.field} <b className="tabular-nums">{f.count}</b>
+            </span>
+          ))}
+          {fields.length > 6 && ` and ${fields.length - 6} more fields`}
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** Back to an edition in one act: asked once, with its impact and what would go. */
 function GoBack({ number }: { number: number }) {
   const { draft } = useWorkshop();
   const client = useQueryClient();
@@ -50,6 +105,7 @@ function GoBack({ number }: { number: number }) {
         Fields, people and samples stay as they are. What follows below, from edition {number} to the one in force, is
         undone.
       </p>
+      <ImpactOfBack number={number} />
       {pending > 0 && (
         <p className="mt-1 text-red">
           {pending} {pending === 1 ? 'change' : 'changes'} of the draft that {pending === 1 ? 'is' : 'are'} not

@@ -22,7 +22,7 @@ interface Line {
   why: string | null;
 }
 
-interface Result {
+export interface ImpactResult {
   counts?: { events: number; same: number; otherwise: number; not_known: number };
   rules?: { rule: string; starts: number; stops: number; fields: number }[];
   fields?: { type: string; field: string; count: number; values: { was: unknown; would: unknown; count: number }[] }[];
@@ -45,7 +45,7 @@ function useSay() {
     value === null || value === undefined || value === '' ? 'empty' : lexicon.say(value, lexicon.field(type, key));
 }
 
-function Months({ months }: { months: NonNullable<Result['months']> }) {
+function Months({ months }: { months: NonNullable<ImpactResult['months']> }) {
   const most = Math.max(1, ...months.map((m) => m.events));
   return (
     <div
@@ -73,7 +73,42 @@ function Months({ months }: { months: NonNullable<Result['months']> }) {
   );
 }
 
-function Summary({ result }: { result: Result }) {
+/** How many come out otherwise, and when they were. */
+export function ImpactCounts({ result, asker }: { result: ImpactResult; asker: string }) {
+  const counts = result.counts;
+  if (!counts) return null;
+  return (
+    <div className="grid grid-cols-[minmax(0,1fr)_auto] items-end gap-6 py-3">
+      <div>
+        <p className="text-[18px]" data-test="impact-counts">
+          <b className={counts.otherwise > 0 ? 'text-plum' : 'text-teal'}>{counts.otherwise.toLocaleString('en')}</b> of{' '}
+          {counts.events.toLocaleString('en')} events would have come out otherwise.
+        </p>
+        <p className="soft">
+          {counts.same.toLocaleString('en')} the same
+          {counts.not_known > 0 &&
+            `; ${counts.not_known.toLocaleString('en')} cannot be told, since ${asker} asks for something that was not read then`}
+          .
+        </p>
+        {(result.gaps ?? []).length > 0 && (
+          <details className="soft mt-1">
+            <summary className="cursor-pointer leading-6">What was not read</summary>
+            <ul>
+              {result.gaps?.map((gap) => (
+                <li key={gap.why}>
+                  {gap.count}: {gap.why}
+                </li>
+              ))}
+            </ul>
+          </details>
+        )}
+      </div>
+      <Months months={result.months ?? []} />
+    </div>
+  );
+}
+
+function Summary({ result }: { result: ImpactResult }) {
   const shop = useWorkshop();
   const say = useSay();
   const [search, setSearch] = useSearchParams();
@@ -98,33 +133,7 @@ function Summary({ result }: { result: Result }) {
   );
   return (
     <>
-      <div className="grid grid-cols-[minmax(0,1fr)_auto] items-end gap-6 py-3">
-        <div>
-          <p className="text-[18px]" data-test="impact-counts">
-            <b className={counts.otherwise > 0 ? 'text-plum' : 'text-teal'}>{counts.otherwise.toLocaleString('en')}</b>{' '}
-            of {counts.events.toLocaleString('en')} events would have come out otherwise.
-          </p>
-          <p className="soft">
-            {counts.same.toLocaleString('en')} the same
-            {counts.not_known > 0 &&
-              `; ${counts.not_known.toLocaleString('en')} cannot be told, since the draft asks for something that was not read then`}
-            .
-          </p>
-          {(result.gaps ?? []).length > 0 && (
-            <details className="soft mt-1">
-              <summary className="cursor-pointer leading-6">What was not read</summary>
-              <ul>
-                {result.gaps?.map((gap) => (
-                  <li key={gap.why}>
-                    {gap.count}: {gap.why}
-                  </li>
-                ))}
-              </ul>
-            </details>
-          )}
-        </div>
-        <Months months={result.months ?? []} />
-      </div>
+      <ImpactCounts result={result} asker="the draft" />
       {counts.otherwise > 0 && (
         <>
           <div className="grid grid-cols-2 gap-6 border-t border-line pt-3">
@@ -332,7 +341,7 @@ export default function Impact() {
   const work = useWork('impact');
   const [days, setDays] = useState(0);
   const { data: extent } = useQuery({ queryKey: ['past'], queryFn: api.past, refetchInterval: 10_000 });
-  const result = (work.work?.result ?? {}) as Result;
+  const result = (work.work?.result ?? {}) as ImpactResult;
   return (
     <main className="flex h-full flex-col">
       <div className="head">

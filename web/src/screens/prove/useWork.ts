@@ -30,9 +30,11 @@ export function useWork(kind: WorkKind) {
   const work = query.data?.work ?? null;
   return {
     work,
+    known: query.data !== undefined && !query.isPlaceholderData,
     problem,
     running: work !== null && !work.stopped && work.done < work.chunks,
     ask: (days?: number) => act(() => api.askForWork({ kind, days })),
+    askAbout: (edition: number) => act(() => api.askForWork({ kind, edition })),
     stop: () => work && act(() => api.actOnWork(work.number, 'stop')),
     goOn: () => work && act(() => api.actOnWork(work.number, 'go_on')),
   };

@@ -67,7 +67,7 @@ function ImpactOfBack({ number }: { number: number }) {
 }
 
 /** Back to an edition in one act: asked once, with its impact and what would go. */
-function GoBack({ number }: { number: number }) {
+function GoBack({ number, onOpen }: { number: number; onOpen: () => void }) {
   const { draft } = useWorkshop();
   const client = useQueryClient();
   const navigate = useNavigate();
@@ -87,7 +87,14 @@ function GoBack({ number }: { number: number }) {
   };
   if (!open)
     return (
-      <button type="button" className="btn" onClick={() => setOpen(true)}>
+      <button
+        type="button"
+        className="btn"
+        onClick={() => {
+          setOpen(true);
+          onOpen();
+        }}
+      >
         Go back to edition {number} …
       </button>
     );
@@ -273,7 +280,11 @@ export default function Editions() {
             )}
             {publishes && one.data.edition.number !== draft.edition && (
               <div className="mb-3">
-                <GoBack key={one.data.edition.number} number={one.data.edition.number} />
+                <GoBack
+                  key={one.data.edition.number}
+                  number={one.data.edition.number}
+                  onOpen={() => setBeside(String(draft.edition ?? ''))}
+                />
               </div>
             )}
             {beside === '' && one.data.edition.number === 1 && (

@@ -78,8 +78,8 @@ export function ImpactCounts({ result, asker }: { result: ImpactResult; asker: s
   const counts = result.counts;
   if (!counts) return null;
   return (
-    <div className="grid grid-cols-[minmax(0,1fr)_auto] items-end gap-6 py-3">
-      <div>
+    <div className="flex flex-wrap items-end gap-x-6 gap-y-3 py-3">
+      <div className="min-w-[340px] flex-1">
         <p className="text-[18px]" data-test="impact-counts">
           <b className={counts.otherwise > 0 ? 'text-plum' : 'text-teal'}>{counts.otherwise.toLocaleString('en')}</b> of{' '}
           {counts.events.toLocaleString('en')} events would have come out otherwise.

@@ -1,7 +1,7 @@
 import { DropdownMenu, Popover } from 'radix-ui';
 import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from 'react';
 import type { InputError } from '../api/client';
-import { type Cell, quote, quoted, type RowTree } from '../api/trees';
+import { type Cell, quoted, type RowTree } from '../api/trees';
 import type { Lexicon } from '../app/lexicon';
 import { CellEditor, type Suggestion } from './CellEditor';
 import type { World } from './complete';
@@ -461,6 +461,3 @@ export function Grid({ columns, rows, onRows, onTyping, wrong, world, hit, cover
     </table>
   );
 }
-
-export const optionSuggestions = (options: { key: string; label: string }[]): Suggestion[] =>
-  options.map((option) => ({ label: option.label, detail: option.key, insert: quote(option.key) }));

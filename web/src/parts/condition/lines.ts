@@ -63,8 +63,6 @@ export function testsFor(field: FieldTree | undefined, isOwn: boolean): string[]
   return [...new Set([...fitting, 'empty', 'filled', ...(field && isOwn ? ['changed'] : [])])];
 }
 
-export const isLine = (part: ConditionPart): boolean => part.join === undefined && part.formula === undefined;
-
 /** Whether a line says enough to count. */
 export function isComplete(part: ConditionPart): boolean {
   if (part.join !== undefined) return (part.parts ?? []).some(isComplete);

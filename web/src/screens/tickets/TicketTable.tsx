@@ -1,4 +1,4 @@
-import { keepPreviousData, useInfiniteQuery, useQueryClient } from '@tanstack/react-query';
+import { useQueryClient } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useEffect, useRef, useState } from 'react';
@@ -16,7 +16,8 @@ import { BulkEdit } from './BulkEdit';
 import { ByHand } from './ByHand';
 import { CellEdit } from './CellEdit';
 import { FilterLines } from './FilterLines';
-import { asked, filterable, readLines, writeLines } from './lines';
+import { asked, filterable, readLines, telling, writeLines } from './lines';
+import { useTicketPages } from './useTicketPages';
 import { Views } from './Views';
 
 const ROW = 33;
@@ -44,18 +45,7 @@ function columnsOf(search: URLSearchParams, fields: FieldTree[], type: string): 
   const wanted = search.get('columns');
   const keys = wanted
     ? wanted.split(',')
-    : [
-        'title',
-        'state',
-        ...(type ? [] : ['team']),
-        'assignee',
-        'priority',
-        'advice',
-        'progress',
-        'vessel',
-        'need',
-        'changed_at',
-      ];
+    : ['title', 'state', ...(type ? [] : ['team']), 'assignee', ...telling(fields).map((f) => f.key), 'changed_at'];
   return keys.flatMap((key) => fields.filter((f) => f.key === key));
 }
 
@@ -80,24 +70,7 @@ export function TicketTable({
   const lines = readLines(search);
   const fields = filterable(view.types, type);
   const columns = columnsOf(search, fields, type);
-  const query = asked(search);
-  query.set('limit', '100');
-  const list = useInfiniteQuery({
-    queryKey: ['tickets', query.toString()],
-    queryFn: ({ pageParam }) => {
-      const page = new URLSearchParams(query);
-      if (pageParam) page.set('cursor', pageParam);
-      return api.tickets(page.toString());
-    },
-    initialPageParam: '',
-    getNextPageParam: (page) => page.next ?? undefined,
-    placeholderData: keepPreviousData,
-  });
-  const pages = list.data?.pages ?? [];
-  const names = Object.assign({}, ...pages.map((page) => page.names)) as Record<string, string>;
-  const lexicon = view.lexicon.with(names);
-  const tickets = pages.flatMap((page) => page.tickets);
-  const total = pages[0]?.total ?? 0;
+  const { list, names, tickets, total = 0, lexicon = view.lexicon } = useTicketPages(search, 100, view);
   const [words, setWords] = useState(search.get('q') ?? '');
   const [picked, setPicked] = useState<Map<string, TicketRecord>>(new Map());
   const [at, setAt] = useState<At>({ row: 0, column: 0 });

@@ -1,15 +1,16 @@
-import { useInfiniteQuery, useQueryClient } from '@tanstack/react-query';
+import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
-import { api, Problem } from '../../api/client';
+import { Problem } from '../../api/client';
 import { fieldsOf } from '../../api/trees';
 import { useDesk } from '../../app/desk';
 import { NewTicketMenu } from '../../parts/NewTicketMenu';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { sayTotal } from '../../parts/sayTotal';
-import { asked, readLines } from './lines';
+import { readLines, telling } from './lines';
 import { NewTicket, TicketPage } from './TicketPage';
 import { TicketTable } from './TicketTable';
+import { useTicketPages } from './useTicketPages';
 
 /** The working list beside the ticket. */
 export default function Tickets() {
@@ -18,19 +19,7 @@ export default function Tickets() {
   const [search, setSearch] = useSearchParams();
   const client = useQueryClient();
   const [words, setWords] = useState(search.get('q') ?? '');
-  const query = asked(search);
-  query.set('limit', '60');
-  const list = useInfiniteQuery({
-    queryKey: ['tickets', query.toString()],
-    queryFn: ({ pageParam }) => {
-      const page = new URLSearchParams(query);
-      if (pageParam) page.set('cursor', pageParam);
-      return api.tickets(page.toString());
-    },
-    initialPageParam: '',
-    getNextPageParam: (page) => page.next ?? undefined,
-    enabled: view !== undefined && (id !== undefined || search.has('new')),
-  });
+  const shown = useTicketPages(search, 60, view, view !== undefined && (id !== undefined || search.has('new')));
   const set = (key: string, value: string | null) =>
     setSearch(
       (old) => {
@@ -48,10 +37,7 @@ export default function Tickets() {
   if (view && !id && !search.has('new'))
     return <TicketTable view={view} search={search} onSearch={(next) => setSearch(next, { replace: true })} />;
   if (!view) return <main className="soft p-10">Reading the desk …</main>;
-  const pages = list.data?.pages ?? [];
-  const names = Object.assign({}, ...pages.map((page) => page.names)) as Record<string, string>;
-  const lexicon = view.lexicon.with(names);
-  const tickets = pages.flatMap((page) => page.tickets);
+  const { list, tickets, total, lexicon = view.lexicon } = shown;
   const link = (to: string) => `${to}${search.size > 0 ? `?${search}` : ''}`;
   const fresh = search.get('new');
   return (
@@ -60,7 +46,7 @@ export default function Tickets() {
         <div className="flex items-center gap-2 px-3 pt-2.5 pb-2">
           <b>Tickets</b>
           <span className="soft" data-test="ticket-count">
-            {pages[0] ? sayTotal(pages[0].total) : ''}
+            {total !== undefined ? sayTotal(total) : ''}
           </span>
           <NewTicketMenu view={view} onPick={(key) => set('new', key)} />
         </div>
@@ -102,11 +88,9 @@ export default function Tickets() {
             const type = lexicon.type(ticket.type);
             const said = (key: string) =>
               v[key] === undefined ? null : lexicon.say(v[key], lexicon.field(ticket.type, key));
-            const facts = [
-              said('priority') ?? said('advice') ?? (v.progress === undefined ? null : `${v.progress} %`),
-              said('assignee'),
-              said('vessel') ?? said('quay'),
-            ];
+            const facts = [said('assignee'), ...telling(fieldsOf(type)).map((f) => said(f.key))]
+              .filter(Boolean)
+              .slice(0, 3);
             return (
               <Link
                 key={ticket.id}

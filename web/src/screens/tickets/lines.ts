@@ -63,6 +63,19 @@ export function filterable(types: TypeTree[], type: string): FieldTree[] {
   return [...found.values()];
 }
 
+/** How many fields of a kind a list shows of a ticket unless it is asked for others. */
+const TELLING: Record<string, number> = { choice: 2, percent: 1, number: 1, reference: 2 };
+
+/** The type's own fields that tell one ticket from another at a glance, in the order they are defined. */
+export function telling(fields: FieldTree[]): FieldTree[] {
+  const left = { ...TELLING };
+  return fields.filter((f) => {
+    if (f.builtIn || f.active === false || !left[f.type]) return false;
+    left[f.type] = (left[f.type] ?? 0) - 1;
+    return true;
+  });
+}
+
 /** The lines of an address; links from elsewhere may name a field and a value instead. */
 export function readLines(search: URLSearchParams): Line[] {
   const lines: Line[] = [];

@@ -63,17 +63,19 @@ export function filterable(types: TypeTree[], type: string): FieldTree[] {
   return [...found.values()];
 }
 
-/** How many fields of a kind a list shows of a ticket unless it is asked for others. */
-const TELLING: Record<string, number> = { choice: 2, percent: 1, number: 1, reference: 2 };
+/** What tells tickets apart best comes first, with how many of a kind a list shows at most. */
+const TELLING: [kind: string, most: number][] = [
+  ['choice', 2],
+  ['percent', 1],
+  ['reference', 2],
+  ['number', 1],
+];
 
-/** The type's own fields that tell one ticket from another at a glance, in the order they are defined. */
+/** Three of the type's own fields that tell one ticket from another at a glance, in the order they are defined. */
 export function telling(fields: FieldTree[]): FieldTree[] {
-  const left = { ...TELLING };
-  return fields.filter((f) => {
-    if (f.builtIn || f.active === false || !left[f.type]) return false;
-    left[f.type] = (left[f.type] ?? 0) - 1;
-    return true;
-  });
+  const own = fields.filter((f) => !f.builtIn && f.active !== false);
+  const best = TELLING.flatMap(([kind, most]) => own.filter((f) => f.type === kind).slice(0, most)).slice(0, 3);
+  return own.filter((f) => best.includes(f));
 }
 
 /** The lines of an address; links from elsewhere may name a field and a value instead. */

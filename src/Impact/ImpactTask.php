@@ -49,7 +49,7 @@ final class ImpactTask implements Task
         return $tally->toArray();
     }
 
-    public function together(array $chunks): array
+    public function together(LongWork $work, array $chunks): array
     {
         return Tally::join($chunks);
     }

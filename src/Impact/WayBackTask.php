@@ -31,8 +31,8 @@ final class WayBackTask implements Task
         return $this->impact->chunk($work, $chunk);
     }
 
-    public function together(array $chunks): array
+    public function together(LongWork $work, array $chunks): array
     {
-        return $this->impact->together($chunks);
+        return $this->impact->together($work, $chunks);
     }
 }

@@ -11,8 +11,6 @@ use Sorvel\App\Http\Body;
 use Sorvel\App\Http\Problem;
 use Sorvel\App\People\Role;
 use Sorvel\Core\Engine\Outcome;
-use Sorvel\Core\Engine\RuleStatus;
-use Sorvel\Core\Replay\Difference;
 use Sorvel\Core\Replay\Report;
 use Sorvel\Core\Replay\Sample;
 use Sorvel\Core\Replay\SampleResult;
@@ -65,7 +63,7 @@ final class ReplayController
 
         return new JsonResponse([
             'totals' => $plain['totals'],
-            'samples' => array_map(fn (SampleResult $r): array => [...$this->sample($r), 'events' => $r->events, ...$report->took[$r->key]], $report->results),
+            'samples' => Replayed::samples($report),
             'coverage' => $plain['coverage'],
             'traced' => $found === null ? null : ['key' => $found->key, 'steps' => array_map(fn (StepResult $s): array => [
                 'trace' => $s->outcome?->trace,
@@ -89,25 +87,5 @@ final class ReplayController
         }
 
         return [...$samples, $changed];
-    }
-
-    /** @return array<string, mixed> */
-    private function sample(SampleResult $result): array
-    {
-        return [
-            'key' => $result->key,
-            'verdict' => $result->verdict->value,
-            'broken' => $result->broken,
-            'rules' => (object) array_map(fn (RuleStatus $s): string => $s->value, $result->rules),
-            'lines' => array_map(fn (SampleResult $l): array => ['verdict' => $l->verdict->value, 'broken' => $l->broken, 'differences' => array_map(get_object_vars(...), array_merge(...array_map(fn (StepResult $s): array => $s->differences, $l->steps), ...[[]]))], $result->lines),
-            'steps' => array_map(fn (StepResult $s): array => [
-                'acted' => array_keys(array_filter($s->rules, fn (RuleStatus $r): bool => $r->reachedRow())),
-                'differences' => array_map(fn (Difference $d): array => get_object_vars($d), $s->differences),
-                'problems' => $s->problems,
-                'refused' => $s->outcome->refused ?? [],
-                'changes' => $s->outcome->changes ?? [],
-                'done' => $s->done + ['messages' => [], 'calls' => [], 'created' => [], 'notes' => [], 'notices' => []],
-            ], $result->steps),
-        ];
     }
 }

@@ -55,7 +55,7 @@ final class NoticeTask implements Task
         return ['tried' => $tried, 'unnoticed' => $unnoticed];
     }
 
-    public function together(array $chunks): array
+    public function together(LongWork $work, array $chunks): array
     {
         $unnoticed = array_merge(...array_column($chunks, 'unnoticed'), ...[[]]);
         usort($unnoticed, fn (array $a, array $b): int => $a['place'] <=> $b['place']);

@@ -14,6 +14,9 @@ final class ProposeTask implements Task
 {
     private const RULES = 5;
 
+    /** @var array{string, Proposer}|null a draft, and what its samples have met */
+    private ?array $begun = null;
+
     public function __construct(private readonly Prepared $prepared)
     {
     }
@@ -30,7 +33,12 @@ final class ProposeTask implements Task
 
     public function chunk(LongWork $work, int $chunk): array
     {
-        $proposer = new Proposer($this->prepared->book($work), $this->prepared->samples($work));
+        $book = $this->prepared->book($work);
+        if ($this->begun === null || $this->begun[0] !== $work->draft()) {
+            $this->begun = [$work->draft(), new Proposer($book, $this->prepared->samples($work))];
+        }
+        // each chunk begins with what the samples have met, whatever this worker has done before
+        $proposer = clone $this->begun[1];
         $found = [];
         foreach (array_slice($this->rules($work), $chunk * self::RULES, self::RULES) as $rule) {
             array_push($found, ...$proposer->about($rule));
@@ -39,7 +47,7 @@ final class ProposeTask implements Task
         return ['told' => $proposer->told, 'proposed' => array_map(fn (Proposed $p): array => ['rule' => $p->rule, 'tree' => $p->tree, 'covers' => $p->covers], $found)];
     }
 
-    public function together(array $chunks): array
+    public function together(LongWork $work, array $chunks): array
     {
         return ['told' => array_sum(array_column($chunks, 'told')), 'proposed' => array_merge(...array_column($chunks, 'proposed'), ...[[]])];
     }

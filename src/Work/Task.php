@@ -30,5 +30,5 @@ interface Task
      * @param  list<array<string, mixed>>  $chunks  in order
      * @return array<string, mixed>
      */
-    public function together(array $chunks): array;
+    public function together(LongWork $work, array $chunks): array;
 }

@@ -15,6 +15,7 @@ use Sorvel\App\Http\Body;
 use Sorvel\App\Http\Problem;
 use Sorvel\App\Impact\WayBackTask;
 use Sorvel\App\People\Role;
+use Sorvel\App\Replay\ReplayTask;
 use Symfony\Component\HttpFoundation\JsonResponse;
 use Symfony\Component\HttpFoundation\Request;
 use Symfony\Component\Messenger\MessageBusInterface;
@@ -41,7 +42,7 @@ final class WorkController
     public function last(Request $request): JsonResponse
     {
         $kind = $this->tasks->of($request->query->getString('kind'))->kind();
-        $work = $this->entities->getRepository(LongWork::class)->findOneBy(['kind' => $kind], ['id' => 'DESC']);
+        $work = $this->lastOf($kind);
 
         return new JsonResponse(['work' => $work === null ? null : $this->shown($work)]);
     }
@@ -54,6 +55,11 @@ final class WorkController
         $asked = array_filter(['rule' => $body->textOrNull('rule'), 'days' => $body->integerOrNull('days'), 'edition' => $body->integerOrNull('edition')], fn (mixed $v): bool => $v !== null);
         if (isset($asked['edition']) !== ($task->kind() === WayBackTask::KIND)) {
             throw new Problem(422, 'An edition goes with a way back, and with nothing else.', '', [['pointer' => '/edition', 'detail' => isset($asked['edition']) ? 'Leave it out; this is done on the draft.' : 'The number of the edition to go back to.']]);
+        }
+        $same = $task->kind() === ReplayTask::KIND ? $this->lastOf(ReplayTask::KIND) : null;
+        if ($same !== null && ! $same->isStopped() && $this->isCurrent($same)) {
+            // the same replay for everybody who looks at the draft
+            return new JsonResponse($this->shown($same, false));
         }
         $work = new LongWork($task->kind(), $this->person->key(), $this->clock->now(), $this->rulebook($asked['edition'] ?? null), $this->samples(), $asked);
         $this->entities->persist($work);
@@ -75,9 +81,9 @@ final class WorkController
     }
 
     #[Route('/api/work/{number}', methods: ['GET'], requirements: ['number' => '\d{1,9}'])]
-    public function show(int $number): JsonResponse
+    public function show(int $number, Request $request): JsonResponse
     {
-        return new JsonResponse($this->shown($this->find($number)));
+        return new JsonResponse($this->shown($this->find($number), $request->query->getString('result') !== 'no'));
     }
 
     #[Route('/api/work/{number}', methods: ['POST'], requirements: ['number' => '\d{1,9}'])]
@@ -117,6 +123,11 @@ final class WorkController
         }
     }
 
+    private function lastOf(string $kind): ?LongWork
+    {
+        return $this->entities->getRepository(LongWork::class)->findOneBy(['kind' => $kind], ['id' => 'DESC']);
+    }
+
     private function find(int $number): LongWork
     {
         return $this->entities->find(LongWork::class, $number) ?? throw new Problem(404, 'There is no such work.', 'Only the last few of a kind are kept.');
@@ -149,18 +160,18 @@ final class WorkController
     }
 
     /** @return array<string, mixed> */
-    private function shown(LongWork $work): array
+    private function shown(LongWork $work, bool $withResult = true): array
     {
-        $chunks = $this->entities->getConnection()->fetchAllAssociative('SELECT result, ms FROM long_work_chunk WHERE work = ? ORDER BY number', [$work->id()]);
+        $chunks = $this->entities->getConnection()->fetchAllAssociative(sprintf('SELECT %s AS result, ms FROM long_work_chunk WHERE work = ? ORDER BY number', $withResult ? 'result' : "''"), [$work->id()]);
         $results = array_map(function (array $c): array {
             /** @var array<string, mixed> */
             return (array) json_decode((string) $c['result'], true, 512, JSON_THROW_ON_ERROR);
-        }, $chunks);
+        }, $withResult ? $chunks : []);
 
         return [
             'number' => $work->id(), 'kind' => $work->kind(), 'by' => $work->by(), 'at' => $work->at()->format(\DATE_ATOM), 'chunks' => $work->chunks(), 'done' => count($chunks), 'stopped' => $work->isStopped(),
             'edition' => $work->asked()['edition'] ?? null, 'current' => $this->isCurrent($work), 'ms' => (int) array_sum(array_column($chunks, 'ms')),
-            'result' => (object) ($results === [] ? [] : $this->tasks->of($work->kind())->together($results)),
+            'result' => (object) ($results === [] ? [] : $this->tasks->of($work->kind())->together($work, $results)),
         ];
     }
 }

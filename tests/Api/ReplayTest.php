@@ -31,6 +31,31 @@ final class ReplayTest extends TestCase
         self::assertLessThan(500, $storm['events']);
         self::assertGreaterThan(0, $storm['ms']);
         self::assertGreaterThan(0, $storm['memory']);
+        self::assertGreaterThan(100, $storm['queries']);
+    }
+
+    public function test_workers_share_a_long_replay_and_come_to_the_same(): void
+    {
+        $asked = self::$client->call('POST', '/api/work', ['kind' => 'replay'])->json();
+        self::assertGreaterThan(4, $asked['chunks']);
+        for ($tries = 0; $tries < 300; $tries++) {
+            $work = self::$client->call('GET', '/api/work/'.$asked['number'].'?result=no')->json();
+            self::assertSame([], $work['result']);
+            if ($work['done'] === $work['chunks']) {
+                break;
+            }
+            usleep(100_000);
+        }
+        $shared = self::$client->call('GET', '/api/work/'.$asked['number'])->json()['result'];
+        $alone = self::$client->call('POST', '/api/replay', [])->json();
+        $plain = fn (array $samples): array => array_map(fn (array $s): array => array_diff_key($s, ['ms' => 1, 'memory' => 1]), $samples);
+
+        self::assertSame($alone['totals'], $shared['totals']);
+        self::assertEquals($plain($alone['samples']), $plain($shared['samples']));
+        self::assertSame($alone['coverage'], $shared['coverage']);
+        // whoever asks for the same is told of the same
+        $again = self::$client->call('POST', '/api/work', ['kind' => 'replay']);
+        self::assertSame([200, $asked['number']], [$again->status, $again->json()['number']]);
     }
 
     public function test_an_edit_in_the_making_is_replayed_and_not_saved(): void

@@ -54,6 +54,25 @@ final class ProveTest extends BrowserTestCase
         $this->see('[data-test=why-not]', 'It runs on a proposal, and this is a fault.');
     }
 
+    public function test_a_replay_that_takes_long_is_shared_by_workers_and_can_be_stopped(): void
+    {
+        DemoDatabase::restore();
+        DemoDatabase::connection()->exec("UPDATE draft_part SET tree = JSON_SET(tree, '$.steps[0].repeat', 3000) WHERE kind = 'samples' AND JSON_VALUE(tree, '$.steps[0].repeat') = 500");
+        $this->signIn('ines');
+        $this->go('/rulebook/rank_fault');
+        $this->see('[data-test=replaying]', 'all samples');
+        $this->click('[data-test=replaying] button');
+        $this->see('[data-test=replaying]', 'stopped at');
+        $this->click('[data-test=replaying] button');
+        $this->see('[data-test=replay-light]', '106 agree');
+        self::assertSame([], $this->all('[data-test=replaying]'));
+        // and after an edit again, those that it touches first
+        $this->cell('cell-1-2');
+        $this->keys('>', ' ', '4', '0', \Facebook\WebDriver\WebDriverKeys::ENTER);
+        $this->see('[data-test=replaying]', 'all samples');
+        $this->see('[data-test=replay-light]', 'differ');
+    }
+
     public function test_a_line_of_the_impact_is_kept_as_a_sample(): void
     {
         DemoDatabase::restore();

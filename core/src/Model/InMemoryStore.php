@@ -7,7 +7,10 @@ namespace Sorvel\Core\Model;
 use Brick\Math\BigDecimal;
 use Sorvel\Core\Feel\Number;
 
-/** Records in an array; ids count up from 1 for each type. */
+/**
+ * Records in an array; ids count up from 1 for each type. It counts how often a database would have been asked: each
+ * search, and each record read by its id for the first time since {@see anew}.
+ */
 final class InMemoryStore implements RecordStore
 {
     /** @var array<string, Record> */
@@ -22,15 +25,38 @@ final class InMemoryStore implements RecordStore
     /** @var array<string, string> person by team */
     private array $turns = [];
 
+    /** @var array<string, true> records read by id since the last event began */
+    private array $read = [];
+
+    private int $queries = 0;
+
+    /** Another event begins: what was read for the one before has to be read again. */
+    public function anew(): void
+    {
+        $this->read = [];
+    }
+
+    public function queries(): int
+    {
+        return $this->queries;
+    }
+
     public function find(string $id): ?Record
     {
+        if (! isset($this->read[$id])) {
+            $this->read[$id] = true;
+            $this->queries++;
+        }
+
         return $this->records[$id] ?? null;
     }
 
     public function findMany(array $ids): array
     {
         $found = [];
+        $this->queries += array_diff_key(array_flip($ids), $this->read) === [] ? 0 : 1;
         foreach ($ids as $id) {
+            $this->read[$id] = true;
             if (isset($this->records[$id])) {
                 $found[$id] = $this->records[$id];
             }
@@ -46,6 +72,7 @@ final class InMemoryStore implements RecordStore
 
     public function referring(string $type, string $field, array $ids): array
     {
+        $this->queries++;
         $index = $this->index($type, $field);
         $found = [];
         foreach ($ids as $id) {
@@ -59,6 +86,7 @@ final class InMemoryStore implements RecordStore
 
     public function matching(string $type, array $conditions): array
     {
+        $this->queries++;
         $candidates = null;
         foreach ($conditions as $condition) {
             // the narrowest of what can be looked up
@@ -132,6 +160,8 @@ final class InMemoryStore implements RecordStore
 
     public function lastTurn(string $team): ?string
     {
+        $this->queries++;
+
         return $this->turns[$team] ?? null;
     }
 
@@ -142,6 +172,7 @@ final class InMemoryStore implements RecordStore
 
     public function loads(array $people, array $open): array
     {
+        $this->queries++;
         $loads = array_fill_keys($people, 0);
         foreach ($this->records as $record) {
             $assignee = $record->value('assignee');
@@ -155,6 +186,7 @@ final class InMemoryStore implements RecordStore
 
     public function named(RecordType $type, string $name): array
     {
+        $this->queries++;
         $lower = mb_strtolower($name);
         $found = array_filter($this->records, fn (Record $r): bool => $r->type === $type->key && mb_strtolower($type->nameOf($r)) === $lower);
 

@@ -6,11 +6,13 @@ namespace Sorvel\Core\Proposal;
 
 use Random\Engine\Mt19937;
 use Random\Randomizer;
+use Sorvel\Core\Engine\TraceLevel;
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\Walk;
 use Sorvel\Core\Finding\Book;
 use Sorvel\Core\Format\InvalidInput;
 use Sorvel\Core\Format\SampleBuilder;
+use Sorvel\Core\Model\Field;
 use Sorvel\Core\Mutation\Mutation;
 use Sorvel\Core\Replay\Coverage;
 use Sorvel\Core\Replay\Sample;
@@ -29,6 +31,9 @@ final class Proposer
     /** Stories told about one rule before it is left. */
     private const BUDGET = 400;
 
+    /** Stories in which one thing is turned, before it is left. */
+    private const BASES = 4;
+
     /** @var array<string, true> what is touched already */
     private array $touched = [];
 
@@ -45,9 +50,37 @@ final class Proposer
         $runner = new SampleRunner($book->rulebook, $coverage);
         foreach ($samples as $sample) {
             $this->taken[$sample->key] = true;
-            $runner->run($sample);
+            $this->touched += array_fill_keys($this->tried($this->traced($sample, $runner)), true);
         }
-        $this->touched = array_fill_keys($coverage->marks(), true);
+        $this->touched += array_fill_keys($coverage->marks(), true);
+    }
+
+    /** @return list<SampleResult> traced in full, each line of its variants by itself; a load is only replayed */
+    private function traced(Sample $sample, SampleRunner $runner): array
+    {
+        return match (true) {
+            $sample->lines !== [] => array_map(fn (Sample $line): SampleResult => $runner->run($line, TraceLevel::Full), $sample->lines),
+            $sample->proves === 'load' => [$runner->run($sample)],
+            default => [$runner->run($sample, TraceLevel::Full)],
+        };
+    }
+
+    /**
+     * @param  list<SampleResult>  $results
+     * @return list<string> what the rules have met
+     */
+    private function tried(array $results): array
+    {
+        $marks = [];
+        foreach ($results as $result) {
+            foreach ($result->steps as $step) {
+                foreach ($step->outcomes as $outcome) {
+                    $outcome->trace === [] || array_push($marks, ...Tried::marks($outcome->trace, $this->book->rulebook));
+                }
+            }
+        }
+
+        return $marks;
     }
 
     /** @return list<Proposed> for every rule that is switched on */
@@ -80,6 +113,39 @@ final class Proposer
                     $story = $this->least($story, $stories, $rule, $new, $wanted);
                     $kept[] = $story;
                     $proposed = $this->keep($story, $stories, $rule, $new);
+                    $proposed === null || $found[] = $proposed;
+                }
+            }
+            array_push($found, ...$this->turned($rule, $stories, $kept, $random));
+        }
+
+        return $found;
+    }
+
+    /**
+     * Then each value left empty, each bound from both sides, look-ups that find none, one and several: one thing
+     * turned in a story that led somewhere.
+     *
+     * @param  list<array<string, mixed>>  $kept
+     * @return list<Proposed>
+     */
+    private function turned(Rule $rule, Stories $stories, array $kept, Randomizer $random): array
+    {
+        $wanted = array_diff_key($stories->turns(), $this->touched);
+        $marks = array_fill_keys(array_keys($wanted), true);
+        for ($try = 0; $wanted !== [] && count($kept) < self::BASES; $try++) {
+            $kept[] = $this->next($rule, $stories, $random, $try, [], $rule->rows === [] ? [] : ["row $rule->key ".$try % count($rule->rows)]);
+        }
+        $found = [];
+        foreach ($wanted as $mark => [$variable, $value]) {
+            foreach (array_slice($kept, 0, self::BASES) as $base) {
+                if (isset($this->touched[$mark])) {
+                    break;
+                }
+                $story = [...$base, $variable => $value];
+                $new = $this->news($story, $stories, $rule, $marks);
+                if (in_array($mark, $new, true)) {
+                    $proposed = $this->keep($this->least($story, $stories, $rule, $new, $marks), $stories, $rule, $new);
                     $proposed === null || $found[] = $proposed;
                 }
             }
@@ -241,7 +307,7 @@ final class Proposer
             return [null, [], []];
         }
         $coverage = new Coverage;
-        $result = (new SampleRunner($this->book->rulebook, $coverage))->run($sample);
+        $result = (new SampleRunner($this->book->rulebook, $coverage))->run($sample, TraceLevel::Full);
         if ($result->verdict === Verdict::Broken || ! isset($result->rules[$rule->key])) {
             return [null, [], []];
         }
@@ -252,7 +318,7 @@ final class Proposer
             }
         }
 
-        return [$result, $coverage->marks(), $tree];
+        return [$result, [...$coverage->marks(), ...$this->tried([$result])], $tree];
     }
 
     /**
@@ -337,8 +403,19 @@ final class Proposer
             'still' => 'it stays still',
             'row' => 'row '.$number(2).' is hit',
             'cell' => sprintf('row %d, check %d %s', $number(2), $number(3), $parts[4] ?? ''),
+            'found' => sprintf('"%s" finds %s', $parts[2] ?? '', ['nothing', 'one', 'several'][(int) ($parts[3] ?? 0)]),
+            'tried' => $this->met($parts[2] ?? '', implode(' ', array_slice($parts, 3))),
             'table' => sprintf('row %d of the table "%s" is hit', $number(2), $this->book->rulebook->tables[$parts[1] ?? '']->title ?? ''),
             default => $mark,
         };
+    }
+
+    private function met(string $variable, string $plain): string
+    {
+        [$of, $key] = explode('.', $variable, 2) + [1 => ''];
+        $fields = array_map(fn ($type): ?Field => $type->fields[$key] ?? null, $of === 'f' ? $this->book->rulebook->types : array_intersect_key($this->book->rulebook->types, [$of => 1]));
+        $label = (array_values(array_filter($fields))[0] ?? null)->label ?? $key;
+
+        return $plain === 'null' ? sprintf('%s is empty', $label) : sprintf('%s is %s, at a bound', $label, $plain);
     }
 }

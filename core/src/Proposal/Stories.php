@@ -114,6 +114,30 @@ final class Stories
         $this->variables = $filled;
     }
 
+    /** @return array<string, array{string, mixed}> by the word for it, one variable that is turned to one value: empty, at a bound, so many found */
+    public function turns(): array
+    {
+        $turns = [];
+        foreach ($this->variables as $variable => $values) {
+            [$of] = explode('.', $variable, 2);
+            if (($of === 'f' || isset($this->book->rulebook->types[$of])) && in_array(null, $values, true)) {
+                $turns[Tried::value($this->rule->key, $variable, null)] = [$variable, null];
+            }
+        }
+        foreach (Edges::of($this->rule, $this->type, $this->book->rulebook) as $field => $values) {
+            foreach (isset($this->variables['f.'.$field]) ? $values : [] as $value) {
+                $turns[Tried::value($this->rule->key, 'f.'.$field, $value)] = ['f.'.$field, $value];
+            }
+        }
+        foreach ($this->rule->lookUps as $lookUp) {
+            foreach (isset($this->variables['n.'.$lookUp->name]) ? [0, 1, 2] : [] as $count) {
+                $turns[Tried::found($this->rule->key, $lookUp->name, $count)] = ['n.'.$lookUp->name, $count];
+            }
+        }
+
+        return $turns;
+    }
+
     /** @return list<Node> every formula of the rule, and those of the tables that it calls */
     private function trees(): array
     {

@@ -108,7 +108,7 @@ final class Values
     private function numbers(Field $field): array
     {
         [$min, $max] = $field->bounds();
-        $step = $field->decimals === null || $field->decimals === 0 ? 1 : BigDecimal::of('0.'.str_repeat('0', $field->decimals - 1).'1');
+        $step = Edges::step($field);
         $found = [];
         foreach ([...$this->numbers, ...array_values(array_filter([$min, $max]))] as $number) {
             foreach ([$number, Number::subtract($number, $step), Number::add($number, $step)] as $value) {

@@ -92,6 +92,23 @@ final class Coverage
         return $marks;
     }
 
+    /** @return array<string, array<string, mixed>> the counts as they are, plain data, for {@see fromCounts} */
+    public function counts(): array
+    {
+        return ['started' => $this->started, 'acted' => $this->acted, 'rows' => $this->rows, 'cells' => $this->cells, 'tables' => $this->tables, 'guards' => $this->guards, 'mirrors' => $this->mirrors];
+    }
+
+    /** @param  array<string, array<string, mixed>>  $counts  of {@see counts}, also by way of JSON */
+    public static function fromCounts(array $counts): self
+    {
+        $coverage = new self;
+        foreach (array_keys($coverage->counts()) as $of) {
+            $coverage->{$of} = $counts[$of] ?? [];
+        }
+
+        return $coverage;
+    }
+
     /** Joins what other samples have touched. */
     public function add(self $other): void
     {

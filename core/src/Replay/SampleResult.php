@@ -13,6 +13,7 @@ final class SampleResult
      * @param  list<StepResult>  $steps
      * @param  array<string, RuleStatus>  $rules  by rule, how far it got at most
      * @param  int  $events  how many there were, with all that followed
+     * @param  int  $queries  how often the store was asked for it: each search, and each record by its id once an event
      * @param  list<self>  $lines  of each line of its variants; the steps are those of the first that does not agree, or of the first
      */
     public function __construct(
@@ -23,6 +24,7 @@ final class SampleResult
         public readonly array $rules,
         public readonly array $lines = [],
         public readonly int $events = 0,
+        public readonly int $queries = 0,
     ) {
     }
 

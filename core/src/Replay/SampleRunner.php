@@ -37,6 +37,8 @@ final class SampleRunner
 
     private int $events = 0;
 
+    private int $queries = 0;
+
     /** @var list<array{string, string}> calls that wait for an answer: key and record */
     private array $calls = [];
 
@@ -65,6 +67,7 @@ final class SampleRunner
         }
         $this->clock = $sample->clock;
         $this->events = 0;
+        $this->queries = 0;
         $this->calls = [];
         $steps = [];
         $rules = [];
@@ -81,7 +84,7 @@ final class SampleRunner
         }
         $agrees = array_filter($steps, fn (StepResult $s): bool => $s->differences !== []) === [];
 
-        return new SampleResult($sample->key, $agrees ? Verdict::Agrees : Verdict::Differs, [], $steps, $rules, [], $this->events);
+        return new SampleResult($sample->key, $agrees ? Verdict::Agrees : Verdict::Differs, [], $steps, $rules, [], $this->events, $this->queries);
     }
 
     /** The same story once a line; in full only the one that is shown. */
@@ -106,7 +109,7 @@ final class SampleRunner
         }
         $steps = $level === TraceLevel::Full ? (new self($this->rulebook, null, $this->probes))->run($sample->lines[$shown], $level)->steps : $results[$shown]->steps;
 
-        return new SampleResult($sample->key, $verdict, $results[$shown]->broken, $steps, $rules, $results, (int) array_sum(array_map(fn (SampleResult $r): int => $r->events, $results)));
+        return new SampleResult($sample->key, $verdict, $results[$shown]->broken, $steps, $rules, $results, (int) array_sum(array_map(fn (SampleResult $r): int => $r->events, $results)), (int) array_sum(array_map(fn (SampleResult $r): int => $r->queries, $results)));
     }
 
     /** @param  list<string>  $why */
@@ -218,7 +221,10 @@ final class SampleRunner
     /** @return non-empty-list<Outcome> */
     private function happen(Event $event, InMemoryStore $store, TraceLevel $level): array
     {
+        $store->anew();
+        $asked = $store->queries();
         $outcomes = $this->cascade->run($event, $store, $level, $this->probes);
+        $this->queries += $store->queries() - $asked;
         $this->events += count($outcomes);
         foreach ($outcomes as $outcome) {
             if ($outcome->deleted) {

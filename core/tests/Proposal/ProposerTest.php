@@ -6,6 +6,7 @@ namespace Sorvel\Core\Tests\Proposal;
 
 use PHPUnit\Framework\Attributes\DataProvider;
 use PHPUnit\Framework\TestCase;
+use Sorvel\Core\Engine\TraceLevel;
 use Sorvel\Core\Finding\Book;
 use Sorvel\Core\Format\RulebookReader;
 use Sorvel\Core\Format\SampleBuilder;
@@ -16,8 +17,10 @@ use Sorvel\Core\Mutation\Notice;
 use Sorvel\Core\Proposal\Pattern;
 use Sorvel\Core\Proposal\Proposed;
 use Sorvel\Core\Proposal\Proposer;
+use Sorvel\Core\Proposal\Tried;
 use Sorvel\Core\Replay\Report;
 use Sorvel\Core\Replay\Sample;
+use Sorvel\Core\Replay\SampleRunner;
 use Sorvel\Core\Replay\Verdict;
 use Sorvel\Core\Tests\Desks;
 
@@ -49,6 +52,31 @@ final class ProposerTest extends TestCase
         self::assertGreaterThanOrEqual(3, count($proposed));
         self::assertSame([], (new Proposer($book, $this->samples($proposed)))->all(), 'what is there already is not proposed again');
         self::assertSame(array_map(fn (Proposed $p): array => $p->tree, $proposed), array_map(fn (Proposed $p): array => $p->tree, (new Proposer($book, []))->all()), 'the same each time');
+    }
+
+    public function test_each_value_left_empty_each_bound_from_both_sides_and_look_ups_that_find_none_one_and_several_are_proposed(): void
+    {
+        $book = $this->book(['look_ups' => [['name' => 'alike', 'count' => 'job', 'where' => 'level = record.level and id != record.id']], 'checks' => [['of' => 'points'], ['of' => 'alike']], 'rows' => [['if' => ['[10..20)', '-'], 'then' => ['1']], ['if' => ['-', '> 1'], 'then' => ['2']]]]);
+        $proposed = (new Proposer($book, []))->all();
+        $met = [];
+        foreach ($this->samples($proposed) as $sample) {
+            foreach ((new SampleRunner($book->rulebook))->run($sample, TraceLevel::Full)->steps as $step) {
+                foreach ($step->outcomes as $outcome) {
+                    array_push($met, ...Tried::marks($outcome->trace, $book->rulebook));
+                }
+            }
+        }
+
+        foreach ([9.9, 10, 19.9, 20, null] as $points) {
+            self::assertContains(Tried::value('a', 'f.points', $points), $met);
+        }
+        self::assertContains(Tried::value('a', 'f.level', null), $met);
+        foreach ([0, 1, 2] as $count) {
+            self::assertContains(Tried::found('a', 'alike', $count), $met);
+        }
+        $covers = array_merge(...array_map(fn (Proposed $p): array => $p->covers, $proposed));
+        self::assertContains('Points is 20, at a bound', $covers, json_encode($covers));
+        self::assertSame(array_unique($covers), $covers, 'nothing twice');
     }
 
     public function test_what_the_samples_do_not_notice_is_listed_and_proposed_until_they_do(): void

@@ -56,7 +56,7 @@ export type Approval = Schemas['Approval'];
 export type LongWork = Schemas['LongWork'];
 export type ComparedEvent = Schemas['ComparedEvent'];
 export type ComparedSide = Schemas['ComparedSide'];
-export type WorkKind = 'notice' | 'propose' | 'impact' | 'way_back';
+export type WorkKind = 'notice' | 'propose' | 'impact' | 'way_back' | 'replay';
 export type Kind = 'types' | 'rules' | 'tables' | 'guards' | 'mirrors' | 'samples';
 
 /** A refusal by the server: what is wrong, how to mend it, and where. */
@@ -203,6 +203,9 @@ export const api = {
   acceptFinding: (id: string, reason: string) =>
     call<Schemas['AcceptedFinding']>('PUT', `/api/findings/${at(id)}/accepted`, { reason }),
   reopenFinding: (id: string) => call<void>('DELETE', `/api/findings/${at(id)}/accepted`),
+  /** How far it is. */
+  work: (number: number) => call<LongWork>('GET', `/api/work/${number}?result=no`),
+  workWithResult: (number: number) => call<LongWork>('GET', `/api/work/${number}`),
   lastWork: (kind: WorkKind) => call<{ work: LongWork | null }>('GET', `/api/work?kind=${kind}`),
   past: () => call<{ count: number; since: string | null }>('GET', '/api/past'),
   comparePast: (number: number) => call<ComparedEvent>('GET', `/api/past/${number}`),

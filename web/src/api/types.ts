@@ -2012,6 +2012,8 @@ export interface components {
       key: string;
       /** @description How many there were, with all that followed */
       events: number;
+      /** @description How often the store was asked: each search, and each record by its id once an event */
+      queries: number;
       ms: number;
       /** @description Bytes at most, beyond what was there before */
       memory: number;
@@ -3196,7 +3198,7 @@ export interface operations {
   lastWork: {
     parameters: {
       query: {
-        kind: 'notice' | 'propose' | 'impact' | 'way_back';
+        kind: 'notice' | 'propose' | 'impact' | 'way_back' | 'replay';
       };
       header?: never;
       path?: never;
@@ -3229,7 +3231,7 @@ export interface operations {
       content: {
         'application/json': {
           /** @enum {string} */
-          kind: 'notice' | 'propose' | 'impact' | 'way_back';
+          kind: 'notice' | 'propose' | 'impact' | 'way_back' | 'replay';
           /** @description For proposals: the one rule */
           rule?: string | null;
           days?: number | null;
@@ -3239,6 +3241,15 @@ export interface operations {
       };
     };
     responses: {
+      /** @description A replay of the same draft that has been asked for already, without its result */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['LongWork'];
+        };
+      };
       /** @description Asked for */
       201: {
         headers: {
@@ -3255,7 +3266,10 @@ export interface operations {
   };
   work: {
     parameters: {
-      query?: never;
+      query?: {
+        /** @description no: only how far it is */
+        result?: 'no';
+      };
       header?: never;
       path: {
         number: number;

@@ -5,7 +5,7 @@ import { PROVES, useWorkshop } from './workshop';
 
 /** The sample in hand, along the bottom of every screen; opens upward into the full trace. */
 export function SampleBar({ open, onOpen }: { open: boolean; onOpen: (open: boolean) => void }) {
-  const { inHand, step, setStep, traced, lexicon, samples, takeInHand, replaying } = useWorkshop();
+  const { inHand, step, setStep, traced, lexicon, samples, takeInHand, replaying, progress } = useWorkshop();
   if (!inHand)
     return (
       <footer className="col-span-2 border-t-2 border-ink bg-sheet px-4 py-2">
@@ -62,7 +62,16 @@ export function SampleBar({ open, onOpen }: { open: boolean; onOpen: (open: bool
             </span>
           ))}
         </span>
-        <span className={`soft text-[12px] ${replaying ? '' : 'invisible'}`}>replaying</span>
+        {progress ? (
+          <span className="soft flex items-center gap-2 text-[12px]" role="status" data-test="replaying">
+            {progress.stopped ? `stopped at ${progress.percent} %` : `all samples, ${progress.percent} %`}
+            <button type="button" className="link" onClick={progress.stopped ? progress.goOn : progress.stop}>
+              {progress.stopped ? 'go on' : 'stop'}
+            </button>
+          </span>
+        ) : (
+          <span className={`soft text-[12px] ${replaying ? '' : 'invisible'}`}>replaying</span>
+        )}
         <button
           type="button"
           className="soft flex items-center gap-1"

@@ -15,6 +15,7 @@ import {
 } from '../api/client';
 import type { GuardTree, MirrorTree, RuleTree, SampleTree, TableTree, TypeTree } from '../api/trees';
 import { Lexicon } from './lexicon';
+import { type ReplayOfAll, useReplayOfAll } from './useReplayOfAll';
 
 export const PROVES: [SampleTree['proves'], string][] = [
   ['act', 'Act'],
@@ -50,6 +51,8 @@ interface Workshop {
   samples: NumberedSample[];
   replay: Replay | undefined;
   replaying: boolean;
+  /** How far workers are with a replay that takes long; null otherwise. */
+  progress: ReplayOfAll['progress'];
   /** Why what is being tried cannot be replayed. */
   problem: Problem | null;
   inHand: NumberedSample | undefined;
@@ -139,12 +142,13 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 30_000,
   });
-  const replayQuery = useQuery({
-    queryKey: ['replay', stamp, settled],
-    queryFn: () => api.replay(settled),
-    enabled: draft !== undefined && handIsThere && (touching.length === 0 || !touchQuery.isFetching),
-    ...lasting,
-  });
+  const trees = useMemo(() => samples.map((sample) => sample.tree), [samples]);
+  const all = useReplayOfAll(
+    stamp,
+    settled,
+    trees,
+    draft !== undefined && handIsThere && (touching.length === 0 || !touchQuery.isFetching),
+  );
 
   const takeInHand = useCallback((key: string) => {
     sessionStorage.setItem('in hand', key);
@@ -210,11 +214,10 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
   if (!draft) return <main className="soft p-10">Reading the rulebook …</main>;
 
   // while what is being typed cannot be replayed, the last replay stays in sight
-  if (replayQuery.data) last.current = replayQuery.data;
+  if (all.data) last.current = all.data;
   if (handQuery.data) lastHand.current = handQuery.data;
   const whole = last.current;
-  const isBehind = replayQuery.isPlaceholderData || replayQuery.isFetching;
-  const fresh = isBehind ? (touchQuery.data?.samples ?? []) : [];
+  const fresh = !all.fresh ? (touchQuery.data?.samples ?? []) : [];
   const replay = whole && fresh.length > 0 ? withFresh(whole, fresh) : whole;
   const inHandNow = lastHand.current;
   const results = new Map([...(replay?.samples ?? []), ...(inHandNow?.samples ?? [])].map((one) => [one.key, one]));
@@ -242,12 +245,9 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
     types: draft.types.map((part) => part.tree as unknown as TypeTree),
     samples: numbered,
     replay,
-    replaying: handQuery.isFetching || replayQuery.isFetching,
-    problem: handQuery.isError
-      ? Problem.of(handQuery.error)
-      : replayQuery.isError
-        ? Problem.of(replayQuery.error)
-        : null,
+    replaying: handQuery.isFetching || all.fetching,
+    progress: all.progress,
+    problem: handQuery.isError ? Problem.of(handQuery.error) : all.error ? Problem.of(all.error) : null,
     inHand,
     takeInHand,
     step: at,
@@ -262,7 +262,7 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
     tryOut,
     replayAll: () => {
       handQuery.refetch();
-      replayQuery.refetch();
+      all.again();
     },
     saved,
     gone,

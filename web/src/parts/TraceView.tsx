@@ -39,7 +39,18 @@ function Reads({ reads, lexicon }: { reads: unknown; lexicon: Lexicon }) {
   );
 }
 
-function Look({ look, type, lexicon, title }: { look: RuleTrace; type: string; lexicon: Lexicon; title: string }) {
+/** What one rule did when it looked. */
+export function Look({
+  look,
+  type,
+  lexicon,
+  title,
+}: {
+  look: RuleTrace;
+  type: string;
+  lexicon: Lexicon;
+  title: string;
+}) {
   const m = mark(look.status);
   const lines: ReactNode[] = [<span key="why">due because {sayWhy(look.why, type, lexicon)}</span>];
   if (look.only_if)
@@ -134,66 +145,71 @@ function Look({ look, type, lexicon, title }: { look: RuleTrace; type: string; l
   );
 }
 
-/** The full account of one event. */
-export function TraceView({ trace, lexicon, ruleTitle, only }: Props) {
-  const isShown = (rule: string): boolean => only === undefined || rule === only;
+/** What happened to which record, and what came in. */
+export function Heading({ trace, lexicon }: { trace: Trace; lexicon: Lexicon }) {
   const type = trace.event.type;
-  const title = ruleTitle ?? ((key: string) => key);
-  const incoming = trace.changes.filter((change) => change.rule === null);
+  // what follows from fields that rules changed did not come in
+  const rules = trace.changes.findIndex((change) => change.rule !== null);
+  const incoming = rules < 0 ? trace.changes : trace.changes.slice(0, rules);
   return (
-    <div data-test="trace">
-      <p className="text-[13px]">
-        <b>{trace.event.record}</b> {KINDS[trace.event.kind] ?? trace.event.kind}
-        {trace.event.kind === 'at' ? '' : ` by ${lexicon.person(trace.event.by)}`}
-        {incoming.length > 0 && (
-          <span className="soft">
-            {' '}
-            with{' '}
-            {incoming
-              .map(
-                (c) =>
-                  `${lexicon.label(type, c.field).toLowerCase()} ${lexicon.say(c.after, lexicon.field(type, c.field))}`,
-              )
-              .join(', ')}
-          </span>
-        )}
-      </p>
-      {trace.passes
-        .filter((pass) => pass.rules.some((look) => isShown(look.rule)))
-        .map((pass) => (
-          <section key={pass.pass} className="mt-2">
-            <h2 className="border-b border-ink pb-0.5">Pass {pass.pass}</h2>
-            {pass.rules
-              .filter((look) => isShown(look.rule))
-              .map((look) => (
-                <Look key={look.rule} look={look} type={type} lexicon={lexicon} title={title(look.rule)} />
-              ))}
-          </section>
-        ))}
-      {(trace.actions ?? []).some((action) => isShown(action.rule)) && (
-        <section className="mt-2" data-test="trace-actions">
-          <h2 className="border-b border-ink pb-0.5">Once it has settled</h2>
-          {(trace.actions ?? [])
-            .filter((action) => isShown(action.rule))
-            .map((action) => {
-              const { what, says } = sayAction(action, lexicon);
-              return (
-                <p key={`${action.rule} ${action.row} ${action.column}`} className="mt-1 text-[13px]">
-                  <span className="soft">{title(action.rule)}</span>{' '}
-                  {action.problem ? (
-                    <b className="text-red">✕ {says}</b>
-                  ) : isDone(action) ? (
-                    <>
-                      <b className="text-plum">{what}</b> {says}
-                    </>
-                  ) : (
-                    <span className="soft">{action.kind}: nothing to do</span>
-                  )}
-                </p>
-              );
-            })}
-        </section>
+    <p className="text-[13px]">
+      <b>{trace.event.record}</b> {KINDS[trace.event.kind] ?? trace.event.kind}
+      {trace.event.kind === 'at' ? '' : ` by ${lexicon.person(trace.event.by)}`}
+      {incoming.length > 0 && (
+        <span className="soft">
+          {' '}
+          with{' '}
+          {incoming
+            .map(
+              (c) =>
+                `${lexicon.label(type, c.field).toLowerCase()} ${lexicon.say(c.after, lexicon.field(type, c.field))}`,
+            )
+            .join(', ')}
+        </span>
       )}
+    </p>
+  );
+}
+
+interface Whole {
+  trace: Trace;
+  lexicon: Lexicon;
+  title: (rule: string) => string;
+  isShown?: (rule: string) => boolean;
+}
+
+/** What was done once the record had settled. */
+export function Waited({ trace, lexicon, title, isShown = () => true }: Whole) {
+  const actions = (trace.actions ?? []).filter((action) => isShown(action.rule));
+  if (actions.length === 0) return null;
+  return (
+    <section className="mt-2" data-test="trace-actions">
+      <h2 className="border-b border-ink pb-0.5">Once it has settled</h2>
+      {actions.map((action) => {
+        const { what, says } = sayAction(action, lexicon);
+        return (
+          <p key={`${action.rule} ${action.row} ${action.column}`} className="mt-1 text-[13px]">
+            <span className="soft">{title(action.rule)}</span>{' '}
+            {action.problem ? (
+              <b className="text-red">✕ {says}</b>
+            ) : isDone(action) ? (
+              <>
+                <b className="text-plum">{what}</b> {says}
+              </>
+            ) : (
+              <span className="soft">{action.kind}: nothing to do</span>
+            )}
+          </p>
+        );
+      })}
+    </section>
+  );
+}
+
+/** How it ended: settled, in a circle, turned down, with problems. */
+export function Ends({ trace, title }: Omit<Whole, 'lexicon'>) {
+  return (
+    <>
       {trace.passes.length === 0 && trace.refused.length === 0 && (
         <p className="soft mt-2">No rule starts on this. Settled.</p>
       )}
@@ -217,6 +233,31 @@ export function TraceView({ trace, lexicon, ruleTitle, only }: Props) {
       {trace.passes.length > 0 && !trace.circle && (
         <p className="soft mt-2">No further rule starts on this. Settled.</p>
       )}
+    </>
+  );
+}
+
+/** The full account of one event. */
+export function TraceView({ trace, lexicon, ruleTitle, only }: Props) {
+  const isShown = (rule: string): boolean => only === undefined || rule === only;
+  const title = ruleTitle ?? ((key: string) => key);
+  return (
+    <div data-test="trace">
+      <Heading trace={trace} lexicon={lexicon} />
+      {trace.passes
+        .filter((pass) => pass.rules.some((look) => isShown(look.rule)))
+        .map((pass) => (
+          <section key={pass.pass} className="mt-2">
+            <h2 className="border-b border-ink pb-0.5">Pass {pass.pass}</h2>
+            {pass.rules
+              .filter((look) => isShown(look.rule))
+              .map((look) => (
+                <Look key={look.rule} look={look} type={trace.event.type} lexicon={lexicon} title={title(look.rule)} />
+              ))}
+          </section>
+        ))}
+      <Waited trace={trace} lexicon={lexicon} title={title} isShown={isShown} />
+      <Ends trace={trace} title={title} />
     </div>
   );
 }

@@ -916,7 +916,8 @@ function Story({ edited, sample }: { edited: EditedPart<SampleTree>; sample: Num
       {tree.proves === 'load' && sample.result && (
         <p className="soft" data-test="load">
           {sample.result.events === 1 ? 'one event' : `${sample.result.events} events`} in{' '}
-          {Math.round(sample.result.ms)} ms, {(sample.result.memory / 1e6).toFixed(1)} MB at most
+          {Math.round(sample.result.ms)} ms, {(sample.result.memory / 1e6).toFixed(1)} MB at most, the store asked{' '}
+          {sample.result.queries === 1 ? 'once' : `${sample.result.queries.toLocaleString('en')} times`}
         </p>
       )}
       <ProblemNote problem={edited.note} />

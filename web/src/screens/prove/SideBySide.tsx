@@ -1,6 +1,8 @@
-import type { Trace } from '../../api/client';
+import { Fragment, useState } from 'react';
+import type { RuleTrace, Trace } from '../../api/client';
 import { useWorkshop } from '../../app/workshop';
-import { TraceView } from '../../parts/TraceView';
+import { Ends, Heading, Look, Waited } from '../../parts/TraceView';
+import { align, type Line, sayParting } from './align';
 
 interface Side {
   title: string;
@@ -11,59 +13,93 @@ interface Side {
   why: string | null;
 }
 
-/** The first rule at which two accounts part, in words; null when they do not. */
-export function sayParting(left: Side, right: Side, title: (rule: string) => string): string | null {
-  const looks = (side: Side) => (side.trace?.passes ?? []).flatMap((pass) => pass.rules);
-  const [a, b] = [looks(left), looks(right)];
-  const same = (x: unknown, y: unknown) => JSON.stringify(x) === JSON.stringify(y);
-  for (let i = 0; i < Math.max(a.length, b.length); i++) {
-    const [one, other] = [a[i], b[i]];
-    if (one?.rule !== other?.rule)
-      return `They part where ${one ? `“${title(one.rule)}” looks` : 'nothing more looks'} under ${left.name} and ${other ? `“${title(other.rule)}”` : 'nothing more'} under ${right.name}.`;
-    if (!same(one?.only_if?.result, other?.only_if?.result))
-      return `They part at “${title(one?.rule ?? '')}”: its condition ${one?.only_if?.result === true ? 'holds' : 'does not hold'} under ${left.name}, and ${other?.only_if?.result === true ? 'holds' : 'does not hold'} under ${right.name}.`;
-    if (!same(one?.rows, other?.rows)) {
-      const fits = (look: typeof one) => look?.rows?.find((r) => r.fits)?.row;
-      const [was, would] = [fits(one), fits(other)];
-      if (was !== would)
-        return `They part at “${title(one?.rule ?? '')}”: ${was === undefined ? 'no row' : `row ${was + 1}`} fits under ${left.name}, ${would === undefined ? 'no row' : `row ${would + 1}`} under ${right.name}.`;
-    }
-    const made = (look: typeof one) => (look?.changes ?? []).map((c) => [c.field, c.after, c.made]);
-    if (!same(made(one), made(other)) || one?.status !== other?.status)
-      return `They part at “${title(one?.rule ?? '')}”: it comes to something else.`;
-  }
-  return null;
-}
+const CELL = 'min-w-0 px-4';
 
-function Account({ side, title }: { side: Side; title: (rule: string) => string }) {
-  const shop = useWorkshop();
-  return (
-    <section className="min-w-0 overflow-auto px-4 py-3" aria-label={side.title} tabIndex={0}>
-      <h2 className="mb-2">{side.title}</h2>
-      {side.trace ? (
-        <TraceView trace={side.trace} lexicon={shop.lexicon} ruleTitle={title} />
-      ) : (
-        <p className="text-ochre">It cannot be told: {side.why ?? 'nothing happened'}.</p>
-      )}
-    </section>
-  );
-}
-
-/** Two accounts beside each other, with the first point at which they part. */
+/** Two accounts line by line, the same rules beside each other, with the first point at which they part. */
 export function SideBySide({ left, right }: { left: Side; right: Side }) {
   const shop = useWorkshop();
+  const [onlyOther, setOnlyOther] = useState(false);
   const title = (key: string) => shop.rules.find(({ tree }) => tree.key === key)?.tree.title ?? key;
-  const parting = left.trace && right.trace ? sayParting(left, right, title) : null;
+  if (!left.trace || !right.trace)
+    return (
+      <div className="grid grid-cols-2 divide-x divide-line">
+        {[left, right].map((side) => (
+          <section key={side.title} className="min-w-0 overflow-auto px-4 py-3" aria-label={side.title}>
+            <h2 className="mb-2">{side.title}</h2>
+            {side.trace ? (
+              <p className="soft">It can be told, but there is nothing to lay beside it.</p>
+            ) : (
+              <p className="text-ochre">It cannot be told: {side.why ?? 'nothing happened'}.</p>
+            )}
+          </section>
+        ))}
+      </div>
+    );
+  const [a, b] = [left.trace, right.trace];
+  const lines = align(a, b);
+  const first = lines.find((line) => !line.same);
+  const shown = onlyOther ? lines.filter((line) => !line.same) : lines;
+  const alike = lines.length - lines.filter((line) => !line.same).length;
+  const account = (look: RuleTrace | undefined, trace: Trace, line: Line) =>
+    look ? (
+      <Look look={look} type={trace.event.type} lexicon={shop.lexicon} title={title(look.rule)} />
+    ) : (
+      <p className="soft mt-1.5 pl-[22px] text-[13px] italic">“{title(line.rule)}” does not look.</p>
+    );
   return (
     <>
-      {left.trace && right.trace && (
-        <p className="border-b border-line px-5 py-2 text-[15px]" data-test="parting">
-          {parting ?? 'They do not part: every rule looks alike and comes to the same.'}
+      <div className="flex items-baseline gap-6 border-b border-line px-5 py-2">
+        <p className="flex-1 text-[15px]" data-test="parting">
+          {first
+            ? sayParting(first, title(first.rule), [left.name, right.name])
+            : 'They do not part: every rule looks alike and comes to the same.'}
         </p>
-      )}
-      <div className="grid min-h-0 flex-1 grid-cols-2 divide-x divide-line">
-        <Account side={left} title={title} />
-        <Account side={right} title={title} />
+        {first && (
+          <label className="flex shrink-0 items-center gap-2">
+            <input type="checkbox" checked={onlyOther} onChange={(e) => setOnlyOther(e.target.checked)} />
+            Only where they differ
+            <span className="soft">
+              ({alike} {alike === 1 ? 'line is' : 'lines are'} alike)
+            </span>
+          </label>
+        )}
+      </div>
+      <div className="min-h-0 flex-1 overflow-auto pb-4" role="region" aria-label="Both accounts" tabIndex={0}>
+        <div className="grid grid-cols-2 gap-x-0" data-test="aligned">
+          {[left, right].map((side) => (
+            <div key={side.title} className={`${CELL} pt-3`}>
+              <h2 className="mb-1">{side.title}</h2>
+              {side.trace && <Heading trace={side.trace} lexicon={shop.lexicon} />}
+            </div>
+          ))}
+          {shown.map((line, i) => (
+            <Fragment key={`${line.pass} ${line.rule} ${line.left ? 'l' : ''}${line.right ? 'r' : ''}`}>
+              {line.pass !== shown[i - 1]?.pass && (
+                <h2 className="col-span-2 mx-4 mt-3 border-b border-ink pb-0.5">Pass {line.pass}</h2>
+              )}
+              {line === first && (
+                <p className="col-span-2 mx-4 mt-2 border-t-2 border-plum pt-0.5 text-[13px] font-semibold text-plum">
+                  Here they part
+                </p>
+              )}
+              <div
+                className={`${CELL} ${line.same ? '' : 'bg-plumbg/40 pb-1.5'}`}
+                data-line={line.same ? 'same' : 'other'}
+              >
+                {account(line.left, a, line)}
+              </div>
+              <div className={`${CELL} border-l border-line ${line.same ? '' : 'bg-plumbg/40 pb-1.5'}`}>
+                {account(line.right, b, line)}
+              </div>
+            </Fragment>
+          ))}
+          {[a, b].map((trace, i) => (
+            <div key={i === 0 ? 'left' : 'right'} className={`${CELL} mt-2`}>
+              <Waited trace={trace} lexicon={shop.lexicon} title={title} />
+              <Ends trace={trace} title={title} />
+            </div>
+          ))}
+        </div>
       </div>
     </>
   );

@@ -35,7 +35,7 @@ final class Tried
         $marks = [];
         foreach ($trace['passes'] as $pass) {
             foreach ($pass['rules'] as $look) {
-                $reads = [$look['only_if'] ?? [], ...$look['checks'] ?? [], ...$look['changes'] ?? [], ...$look['look_ups'] ?? []];
+                $reads = [$look['only_if'] ?? [], ...array_values($look['checks'] ?? []), ...array_values($look['changes'] ?? []), ...array_values($look['look_ups'] ?? [])];
                 foreach ($look['look_ups'] ?? [] as $lookUp) {
                     $marks[self::found($look['rule'], $lookUp['name'], (int) $lookUp['found'])] = true;
                 }

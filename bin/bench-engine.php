@@ -6,10 +6,10 @@ declare(strict_types=1);
 // same logic written by hand in PHP. Both take the same values, read the same store, hold values to the same types and
 // bounds, and must come to the same record: that is looked at before anything is measured.
 
+use Sorvel\Core\Engine\CompiledRules;
 use Sorvel\Core\Engine\Engine;
 use Sorvel\Core\Engine\Event;
 use Sorvel\Core\Engine\TraceLevel;
-use Sorvel\Core\Feel\CompiledFormulas;
 use Sorvel\Core\Format\RulebookBuilder;
 use Sorvel\Core\Format\RulebookReader;
 use Sorvel\Core\Model\InMemoryStore;
@@ -25,8 +25,8 @@ const AT = '2027-03-04T09:00:00+00:00';
 function compiled(Rulebook $rulebook): void
 {
     $file = (string) tempnam(sys_get_temp_dir(), 'sorvel-bench');
-    file_put_contents($file, CompiledFormulas::source(...$rulebook->formulas()));
-    CompiledFormulas::load($file);
+    file_put_contents($file, CompiledRules::source($rulebook));
+    CompiledRules::load($file);
     unlink($file);
 }
 

@@ -7,7 +7,7 @@ declare(strict_types=1);
 
 use Sorvel\App\Setup\DemoStory;
 use Sorvel\App\Setup\PastStage;
-use Sorvel\Core\Feel\CompiledFormulas;
+use Sorvel\Core\Engine\CompiledRules;
 use Sorvel\Core\Finding\Book;
 use Sorvel\Core\Finding\Findings;
 use Sorvel\Core\Format\Files;
@@ -36,8 +36,8 @@ $samples = array_map(fn (array $s): Sample => $s[0], array_values(Files::samples
 function compiled(Book $book): void
 {
     $file = (string) tempnam(sys_get_temp_dir(), 'sorvel-bench');
-    file_put_contents($file, CompiledFormulas::source(...$book->rulebook->formulas()));
-    CompiledFormulas::load($file);
+    file_put_contents($file, CompiledRules::source($book->rulebook));
+    CompiledRules::load($file);
     unlink($file);
 }
 

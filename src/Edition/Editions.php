@@ -6,7 +6,7 @@ namespace Sorvel\App\Edition;
 
 use Doctrine\ORM\EntityManagerInterface;
 use Psr\Cache\CacheItemPoolInterface;
-use Sorvel\Core\Feel\CompiledFormulas;
+use Sorvel\Core\Engine\CompiledRules;
 use Sorvel\Core\Format\RulebookBuilder;
 use Sorvel\Core\Model\Rulebook;
 use Symfony\Component\DependencyInjection\Attribute\Autowire;
@@ -116,12 +116,12 @@ final class Editions
         $file = $this->folder.'/formulas-'.$identity.'.php';
         if (! is_file($file)) {
             $temporary = tempnam($this->folder, 'formulas');
-            if ($temporary === false || file_put_contents($temporary, CompiledFormulas::source(...$rulebook->formulas())) === false || ! rename($temporary, $file)) {
+            if ($temporary === false || file_put_contents($temporary, CompiledRules::source($rulebook)) === false || ! rename($temporary, $file)) {
                 // no file, no harm: formulas are evaluated on their trees
                 return;
             }
         }
-        CompiledFormulas::load($file);
+        CompiledRules::load($file);
     }
 
     public function published(Edition $edition): void

@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace Sorvel\App\Work;
 
-use Sorvel\Core\Feel\CompiledFormulas;
+use Sorvel\Core\Engine\CompiledRules;
 use Sorvel\Core\Finding\Book;
 use Sorvel\Core\Format\SampleBuilder;
 use Sorvel\Core\Replay\Sample;
@@ -29,8 +29,8 @@ final class Prepared
             $this->book = Book::of($work->rulebook(), $this->samples);
             $this->of = $work->draft();
             $file = (string) tempnam(sys_get_temp_dir(), 'sorvel-draft');
-            file_put_contents($file, CompiledFormulas::source(...$this->book->rulebook->formulas()));
-            CompiledFormulas::load($file);
+            file_put_contents($file, CompiledRules::source($this->book->rulebook));
+            CompiledRules::load($file);
             unlink($file);
         }
 

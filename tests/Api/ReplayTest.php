@@ -31,7 +31,7 @@ final class ReplayTest extends TestCase
         self::assertLessThan(500, $storm['events']);
         self::assertGreaterThan(0, $storm['ms']);
         self::assertGreaterThan(0, $storm['memory']);
-        self::assertGreaterThan(100, $storm['queries']);
+        self::assertGreaterThanOrEqual(100, $storm['queries']);
     }
 
     public function test_workers_share_a_long_replay_and_come_to_the_same(): void

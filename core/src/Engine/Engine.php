@@ -19,8 +19,17 @@ final class Engine
 {
     public const MAX_PASSES = 10;
 
+    /** @var array<string, array<int, Plan>> by type */
+    private array $plans = [];
+
     public function __construct(private readonly Rulebook $rulebook)
     {
+    }
+
+    /** @return array<int, Plan> compiled rules of a type, by place */
+    private function plans(string $type): array
+    {
+        return $this->plans[$type] ??= CompiledRules::of($this->rulebook, $this->rulebook->types[$type]);
     }
 
     /** @return list<array{field: string, reason: string}> why a record cannot go: what refers to it */
@@ -69,7 +78,7 @@ final class Engine
         $guards = new Guards($this->rulebook->guardsOn($type->key), $viewer);
         $arrival = new Arrival($event, $type, $before, $viewer, $guards);
         [$record, $refused, $problems] = $arrival->take();
-        $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full, $probes, $past === null ? null : new Viewer($this->rulebook, $past));
+        $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full, $probes, $past === null ? null : new Viewer($this->rulebook, $past), $level === TraceLevel::Full || $probes !== [] ? [] : $this->plans($type->key));
         if ($refused === []) {
             try {
                 $run->settle($this->rulebook->rulesOn($type->key));

@@ -29,8 +29,11 @@ final class EventScope implements Scope
 
     private ?DateTime $now = null;
 
-    /** @var array<string, mixed> of the record */
-    private array $values;
+    /** @var array<string, mixed> of the record, stored form; public for compiled rules, which read it; changed by {@see put} */
+    public array $values;
+
+    /** Whether the record is as the values are. */
+    private bool $isRecord = true;
 
     private readonly Reads $reads;
 
@@ -50,6 +53,11 @@ final class EventScope implements Scope
 
     public function record(): Record
     {
+        if (! $this->isRecord) {
+            $this->record = new Record($this->record->id, $this->record->type, $this->values);
+            $this->isRecord = true;
+        }
+
         return $this->record;
     }
 
@@ -58,6 +66,19 @@ final class EventScope implements Scope
         $this->record = $record;
         $this->view = null;
         $this->values = $record->values;
+        $this->isRecord = true;
+    }
+
+    /** One field of the record becomes something else; null empties it. */
+    public function put(string $field, mixed $stored): void
+    {
+        if ($stored === null || $stored === '' || $stored === []) {
+            unset($this->values[$field]);
+        } else {
+            $this->values[$field] = $stored;
+        }
+        $this->view = null;
+        $this->isRecord = false;
     }
 
     public function has(string $name): bool
@@ -91,7 +112,7 @@ final class EventScope implements Scope
 
     private function view(): RecordView
     {
-        return $this->view ??= new RecordView($this->record, $this->viewer);
+        return $this->view ??= new RecordView($this->record(), $this->viewer);
     }
 
     /** The moment of the event on the desk's clock. */
@@ -113,7 +134,7 @@ final class EventScope implements Scope
         }
         $this->viewer->reads->note('was.'.$field, Record::plain($this->before?->value($field)));
 
-        return ! Record::same($this->before?->value($field), $this->record->value($field));
+        return ! Record::same($this->before?->value($field), $this->values[$field] ?? null);
     }
 
     /** Answers as what they are: a person as a person, a date as a date. */

@@ -22,8 +22,7 @@ final class FieldWriter
     public function write(FieldChange $change, mixed $cell, \Closure $past): Written
     {
         $field = $this->type->fields[$change->field];
-        $record = $this->scope->record();
-        $before = $record->value($field->key);
+        $before = $this->scope->values[$field->key] ?? null;
         $turns = [];
         $why = '';
         try {
@@ -41,7 +40,7 @@ final class FieldWriter
             if (Record::same($before, $after)) {
                 return new Written($field, $before, $before, 'already so', null, []);
             }
-            $this->scope->becomes($record->with($field->key, $after));
+            $this->scope->put($field->key, $after);
 
             return new Written($field, $before, $after, $why, null, $proposal->turns, true);
         } catch (Misfit $misfit) {

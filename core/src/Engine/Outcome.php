@@ -15,8 +15,7 @@ final class Outcome
      * @param  list<array{field: string, reason: string}>  $refused  every reason why the save is turned down
      * @param  list<array{rule: string|null, field: string|null, message: string}>  $problems
      * @param  array<string, RuleStatus>  $rules  by key, those that were due
-     * @param  array<string, array<int, int>>  $rows  by rule, row to how often it was hit
-     * @param  array<string, array<int, array<int, int>>>  $cells  by rule, row and column: 1 seen holding, 2 seen failing, 3 both
+     * @param  Hits  $hits  rows that were hit and check cells that were seen
      * @param  array<string, array<int, int>>  $tableRows  by table, row to how often it was hit
      * @param  list<array{field: string, before: mixed, after: mixed, rule: string|null}>  $changes  each change in order, plain data; rule null for the event's own
      * @param  array<string, mixed>  $trace  plain data; empty at outcome level
@@ -32,8 +31,7 @@ final class Outcome
         public readonly array $refused,
         public readonly array $problems,
         public readonly array $rules,
-        public readonly array $rows,
-        public readonly array $cells,
+        public readonly Hits $hits,
         public readonly array $tableRows,
         public readonly array $changes,
         public readonly array $trace,
@@ -51,7 +49,7 @@ final class Outcome
     {
         $all = [...$this->problems, ...$problems];
 
-        return new self($this->before, $this->record, $this->refused, $all, $this->rules, $this->rows, $this->cells, $this->tableRows, $this->changes, $this->trace === [] ? [] : ['problems' => $all] + $this->trace, $this->probed, $this->guards, $this->deleted, $this->actions, $this->turns, $this->mirrors);
+        return new self($this->before, $this->record, $this->refused, $all, $this->rules, $this->hits, $this->tableRows, $this->changes, $this->trace === [] ? [] : ['problems' => $all] + $this->trace, $this->probed, $this->guards, $this->deleted, $this->actions, $this->turns, $this->mirrors);
     }
 
     /**
@@ -64,7 +62,7 @@ final class Outcome
         $refused = [...$holding, ...$this->refused];
         $record = $this->before ?? $this->record;
 
-        return new self($record, $record, $refused, $this->problems, $this->rules, $this->rows, $this->cells, $this->tableRows, [], $this->trace === [] ? [] : ['changes' => [], 'refused' => $refused] + $this->trace, $this->probed, $this->guards, $refused === [], $refused === [] ? $this->actions : [], $refused === [] ? $this->turns : [], $this->mirrors);
+        return new self($record, $record, $refused, $this->problems, $this->rules, $this->hits, $this->tableRows, [], $this->trace === [] ? [] : ['changes' => [], 'refused' => $refused] + $this->trace, $this->probed, $this->guards, $refused === [], $refused === [] ? $this->actions : [], $refused === [] ? $this->turns : [], $this->mirrors);
     }
 
     /** Whether there is something to keep: fields, or what is kept beside them. */

@@ -62,6 +62,7 @@ final class RuleLook
 
     /**
      * @param  EventScope|null  $past  the record before the event; null when there was none
+     * @param  LookScope|null  $found  what its look-ups have found already
      */
     public function __construct(
         private readonly Rule $rule,
@@ -70,9 +71,25 @@ final class RuleLook
         private readonly Viewer $viewer,
         private readonly FieldWriter $writer,
         private readonly bool $full,
+        ?LookScope $found = null,
     ) {
         // without look-ups, names are the event's
-        $this->scope = $rule->lookUps === [] ? $event : new LookScope($rule, $event, $viewer, $full);
+        $this->scope = $found ?? ($rule->lookUps === [] ? $event : new LookScope($rule, $event, $viewer, $full));
+    }
+
+    /**
+     * What a compiled look came to, for what waits until the record has settled.
+     *
+     * @param  list<int>  $fitting  rows that fitted
+     * @param  list<array{rule: string|null, field: string|null, message: string}>  $problems
+     */
+    public function cameTo(array $fitting, RuleStatus $status, array $problems): void
+    {
+        $this->problems = $problems;
+        $this->fitting = $fitting;
+        $this->rows = array_fill_keys($fitting, 1);
+        $this->changed = $status === RuleStatus::Acted;
+        $this->status = $status;
     }
 
     public function run(): void

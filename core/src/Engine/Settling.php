@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Engine;
 
+use Sorvel\Core\Feel\EvaluationStopped;
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Warnings;
@@ -89,11 +90,24 @@ final class Settling
     /** @var array<string, string> who was given a turn, by team */
     private array $turns = [];
 
+    /** @var array<string, list<int>> by compiled rule, the ways that its looks took through its rows */
+    private array $ways = [];
+
+    /** The compiled rule that is looking. */
+    private ?Rule $planned = null;
+
+    /** What its look-ups have found. */
+    private ?LookScope $found = null;
+
+    /** @var list<array{rule: string|null, field: string|null, message: string}> of its look */
+    private array $lookProblems = [];
+
     /** @var list<string>|null the rules in a circle */
     private ?array $circle = null;
 
     /**
      * @param  array<string, list<Formula>>  $probes  by rule
+     * @param  array<int, Plan>  $plans  compiled rules, by place
      * @param  Viewer|null  $past  who sees other records as they were before what led to this event; the same when left out
      */
     public function __construct(
@@ -106,6 +120,7 @@ final class Settling
         private readonly bool $full,
         private readonly array $probes = [],
         ?Viewer $past = null,
+        private readonly array $plans = [],
     ) {
         $this->scope = new EventScope($event, $type, $before, $record, $viewer);
         $this->past = $before === null ? null : new EventScope($event, $type, $before, $before, $past ?? $viewer);
@@ -247,9 +262,30 @@ final class Settling
             }
             $last = $place;
             $rule = $rules[$place];
-            $why = $this->due($rule, $pass === 1);
-            if ($why === null) {
-                continue;
+            $plan = $this->plans[$place] ?? null;
+            if ($plan?->isPlain === true) {
+                if (! $plan->isDue($pass === 1 && $this->before === null, $this->since[$rule->key] ?? $this->before ?? $this->arrived, $this->scope->values)) {
+                    continue;
+                }
+                $why = [];
+            } else {
+                $why = $this->due($rule, $pass === 1);
+                if ($why === null) {
+                    continue;
+                }
+            }
+            if ($plan !== null) {
+                $count = count($this->changes);
+                if ($this->planned($plan, $place)) {
+                    $due[] = [];
+                    $rule->watches === [] || $this->since[$rule->key] = $this->scope->record();
+                    if (count($this->changes) > $count) {
+                        $this->follow($rule->key, array_slice($this->changes, $count), $place);
+                        $changed[] = $rule->key;
+                    }
+
+                    continue;
+                }
             }
             $this->probe($rule);
             $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, $this->full);
@@ -263,16 +299,7 @@ final class Settling
             }
             $due[] = $this->full ? ['rule' => $rule->key, 'why' => $why, ...$look->trace] : [];
             if ($look->changes !== []) {
-                $count = count($this->changes);
-                $fields = [];
-                foreach ($look->changes as $change) {
-                    $fields[$change['field']] = $change['field'];
-                    $this->following->changed($change['field']);
-                }
-                $this->limit($rule->key, array_values($fields));
-                array_push($this->changes, ...$this->following->follow());
-                $this->wake($look->changes, $place);
-                count($this->changes) > $count && $this->wake(array_slice($this->changes, $count), $place);
+                $this->follow($rule->key, $look->changes, $place);
                 $changed[] = $rule->key;
             }
         }
@@ -285,6 +312,92 @@ final class Settling
         }
 
         return $changed;
+    }
+
+    /**
+     * What follows from the changes that a rule made.
+     *
+     * @param  list<array{field: string, before: mixed, after: mixed, rule: string|null}>  $made
+     */
+    private function follow(string $rule, array $made, int $place): void
+    {
+        $count = count($this->changes);
+        $fields = [];
+        foreach ($made as $change) {
+            $fields[$change['field']] = $change['field'];
+            $this->following->changed($change['field']);
+        }
+        $this->limit($rule, array_values($fields));
+        array_push($this->changes, ...$this->following->follow());
+        $this->wake($made, $place);
+        count($this->changes) > $count && $this->wake(array_slice($this->changes, $count), $place);
+    }
+
+    /** A look of a compiled rule; false when it has to be walked after all, and nothing of it stands. */
+    private function planned(Plan $plan, int $place): bool
+    {
+        $rule = $plan->rule;
+        $before = [$this->scope->record(), count($this->changes), $this->turns];
+        $this->planned = $rule;
+        $this->found = $rule->lookUps === [] ? null : new LookScope($rule, $this->scope, $this->viewer, false);
+        $this->lookProblems = [];
+        $path = 1;
+        try {
+            ($plan->look)($this->scope, $this->found ?? $this->scope, new Warnings, $this, $this->changes, $path);
+        } catch (SkipRule $skip) {
+            $skip->isProblem && $this->lookProblems[] = ['rule' => $rule->key, 'field' => null, 'message' => $skip->getMessage()];
+        } catch (EvaluationStopped) {
+            $this->scope->becomes($before[0]);
+            $this->changes = array_slice($this->changes, 0, $before[1]);
+            $this->turns = $before[2];
+
+            return false;
+        }
+        /** @var int $path the look has set it */
+        $fits = $path > 1 && RuleCompiler::fits($rule, $path);
+        $status = match (true) {
+            $this->lookProblems !== [] => $fits ? RuleStatus::Problem : RuleStatus::ProblemBefore,
+            ! $fits => RuleStatus::Looked,
+            count($this->changes) > $before[1] => RuleStatus::Acted,
+            default => RuleStatus::NoEffect,
+        };
+        $this->rules[$rule->key] = isset($this->rules[$rule->key]) ? $this->rules[$rule->key]->and($status) : $status;
+        $path > 1 && $this->ways[$rule->key][] = $path;
+        foreach ($this->lookProblems as $problem) {
+            in_array($problem, $this->problems, true) || $this->problems[] = $problem;
+        }
+        $reads = $this->viewer->reads;
+        $reads->values = [];
+        foreach ($reads->tables as $call) {
+            foreach ($call['rows'] as $row) {
+                $this->tableRows[$call['table']][$row] = ($this->tableRows[$call['table']][$row] ?? 0) + 1;
+            }
+        }
+        $reads->tables = [];
+        if ($rule->waiting !== []) {
+            $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, false, $this->found);
+            $look->cameTo($fits ? RuleCompiler::path($rule, $path)[0] : [], $status, $this->lookProblems);
+            $this->looks[$rule->key] = $look;
+            $this->looked[$place] = true;
+        }
+
+        return true;
+    }
+
+    /** A change that a compiled rule leaves to the writer. */
+    public function cell(int $row, int $column, mixed $value): void
+    {
+        $rule = $this->planned ?? throw new \LogicException('No rule is looking.');
+        $change = $rule->immediate[$column];
+        $cell = $rule->rows[$row]->then[$column] ?? throw new \LogicException('An empty cell changes nothing.');
+        $written = $this->writer->write($change, $value, fn (): mixed => $this->past === null ? null : $cell->value(new LookScope($rule, $this->past, $this->viewer), new Warnings));
+        $this->turns = [...$this->turns, ...$written->turns];
+        if ($written->problem !== null) {
+            $this->lookProblems[] = ['rule' => $rule->key, 'field' => $change->field, 'message' => $written->problem];
+        }
+        if ($written->isMade) {
+            $this->changes[] = $written->told($rule->key);
+        }
     }
 
     /**
@@ -302,7 +415,7 @@ final class Settling
                 continue;
             }
             [$actions, $refused, $trace] = $look->conclude();
-            [$pass, $place] = $this->places[$rule->key];
+            [$pass, $place] = $this->places[$rule->key] ?? [-1, -1];
             if (isset($this->passes[$pass]['rules'][$place])) {
                 // look-ups that only waiting cells read
                 $this->passes[$pass]['rules'][$place] = [...$this->passes[$pass]['rules'][$place], ...$look->found()];
@@ -382,7 +495,7 @@ final class Settling
                 $this->refused[$guard->key] = ['field' => $field->key, 'reason' => $guard->say($field)];
                 $this->tripped[$guard->key] = true;
             } elseif ($guard?->onParentChange === ParentChange::Clear) {
-                $this->scope->becomes($this->record()->with($field->key, null));
+                $this->scope->put($field->key, null);
                 $this->changes[] = ['field' => $field->key, 'before' => Record::plain($value), 'after' => null, 'rule' => $rule];
                 $this->following->changed($field->key);
                 $this->tripped[$guard->key] = true;
@@ -483,7 +596,7 @@ final class Settling
             'guards' => $this->standing($tripped),
         ] : [];
 
-        return new Outcome($this->before, $isRefused ? $this->before ?? $this->arrived : $this->record(), $refused, $problems, $this->rules, $this->rows, $this->cells, $this->tableRows, $isRefused ? [] : $this->changes, $trace, $this->probed, $tripped, actions: $isRefused ? [] : $this->actions, turns: $isRefused ? [] : $this->turns, mirrors: $this->following->mirrored());
+        return new Outcome($this->before, $isRefused ? $this->before ?? $this->arrived : $this->record(), $refused, $problems, $this->rules, new Hits($this->viewer->rulebook, $this->rows, $this->cells, $this->ways), $this->tableRows, $isRefused ? [] : $this->changes, $trace, $this->probed, $tripped, actions: $isRefused ? [] : $this->actions, turns: $isRefused ? [] : $this->turns, mirrors: $this->following->mirrored());
     }
 
     /**

@@ -35,6 +35,16 @@ final class CompiledFormulas
      */
     public static function source(iterable $formulas, iterable $tests): string
     {
+        return "<?php\n\nreturn [".implode(',', self::maps($formulas, $tests))."];\n";
+    }
+
+    /**
+     * @param  iterable<Formula>  $formulas
+     * @param  iterable<UnaryTests>  $tests
+     * @return array{string, string} the sources of both maps
+     */
+    public static function maps(iterable $formulas, iterable $tests): array
+    {
         [$a, $b] = [[], []];
         foreach ($formulas as $formula) {
             $a[$formula->source] = var_export($formula->source, true).'=>'.Compiler::formula($formula->tree);
@@ -43,12 +53,20 @@ final class CompiledFormulas
             $b[$test->source] = var_export($test->source, true).'=>'.Compiler::tests($test->tests);
         }
 
-        return "<?php\n\nreturn [[\n".implode(",\n", $a)."\n],[\n".implode(",\n", $b)."\n]];\n";
+        return ["[\n".implode(",\n", $a)."\n]", "[\n".implode(",\n", $b)."\n]"];
     }
 
     public static function load(string $file): void
     {
-        [$formulas, $tests] = require $file;
+        self::know(...require $file);
+    }
+
+    /**
+     * @param  array<string, \Closure(Scope, Warnings): mixed>  $formulas
+     * @param  array<string, \Closure(Scope, Warnings, mixed): (bool|null)>  $tests
+     */
+    public static function know(array $formulas, array $tests): void
+    {
         self::$formulas = $formulas + self::$formulas;
         self::$tests = $tests + self::$tests;
     }

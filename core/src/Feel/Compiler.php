@@ -44,6 +44,31 @@ final class Compiler
 
     private int $variables = 0;
 
+    /** @param  array<string, string>  $known  names that are read by a PHP expression of their own, not from the scope */
+    public function __construct(private readonly array $known = [])
+    {
+    }
+
+    /** @return string the source of an expression over $s and $w */
+    public function expression(Node $tree): string
+    {
+        return $this->value($tree);
+    }
+
+    /**
+     * @param  list<Node>  $tests
+     * @param  string  $value  a PHP variable that holds the value under them
+     * @return string the source of an expression over $s and $w: true, false or null
+     */
+    public function test(array $tests, string $value): string
+    {
+        $this->inner[] = ['?', $value];
+        $source = $this->anyTest($tests, $value);
+        array_pop($this->inner);
+
+        return $source;
+    }
+
     /** @return string the source of a closure (Scope $s, Warnings $w): mixed */
     public static function formula(Node $tree): string
     {
@@ -142,6 +167,9 @@ final class Compiler
             }
         }
 
+        if (isset($this->known[$node->name])) {
+            return $open.$this->known[$node->name].$closed;
+        }
         $get = sprintf('$s->get(%s)', self::text($node->name));
         $otherwise = sprintf('\%s::name($s,%s,$w,%d,%d)', Runtime::class, self::text($node->name), $node->from, $node->to);
 
@@ -245,7 +273,7 @@ final class Compiler
             }
             $texts[] = self::text($test->value);
         }
-        $compiled = array_map(fn (Node $test): string => $this->test($test, $value), $tests);
+        $compiled = array_map(fn (Node $test): string => $this->oneTest($test, $value), $tests);
         if (count($compiled) === 1) {
             return $compiled[0];
         }
@@ -259,10 +287,18 @@ final class Compiler
         return $texts === null ? $chain : sprintf('(is_string(%s)?in_array(%s,[%s],true):%s)', $value, $value, implode(',', $texts), $chain);
     }
 
-    private function test(Node $test, string $value): string
+    private function oneTest(Node $test, string $value): string
     {
         if ($test instanceof AnyValue) {
             return 'true';
+        }
+        if ($test instanceof UnaryComparison && $test->right instanceof Literal && is_int($test->right->value)) {
+            $sign = ['=' => '===', '!=' => '!=='][$test->operator] ?? $test->operator;
+
+            return sprintf('(is_int(%1$s)?%1$s%2$s%3$s:%4$s)', $value, $sign, self::literal($test->right->value), $this->run('test', $test, self::text($test->operator), $value, self::literal($test->right->value)));
+        }
+        if ($test instanceof Literal && is_string($test->value)) {
+            return sprintf('(is_string(%1$s)?%1$s===%2$s:\\%3$s::fits(%1$s,%2$s))', $value, self::text($test->value), Runtime::class);
         }
         if ($test instanceof UnaryComparison) {
             return $this->run('test', $test, self::text($test->operator), $value, $this->value($test->right));

@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Impact;
 
-use Sorvel\Core\Feel\CompiledFormulas;
+use Sorvel\Core\Engine\CompiledRules;
 use Sorvel\Core\Format\Arguments;
 use Sorvel\Core\Format\Files;
 use Sorvel\Core\Format\InputError;
@@ -37,8 +37,8 @@ final class ImpactCommand
             }
             $rulebook = RulebookReader::read(Files::text($given->files[0]), $given->files[0]);
             $compiled = (string) tempnam(sys_get_temp_dir(), 'sorvel-impact');
-            file_put_contents($compiled, CompiledFormulas::source(...$rulebook->formulas()));
-            CompiledFormulas::load($compiled);
+            file_put_contents($compiled, CompiledRules::source($rulebook));
+            CompiledRules::load($compiled);
             unlink($compiled);
             $impact = new Impact($rulebook);
             $tally = new Tally($rulebook);

@@ -111,7 +111,7 @@ final class Following
         $this->sources[$mirror->key] = $source;
         $follows = match (true) {
             $mirror->isBound() => true,
-            $mirror->mode === Mode::FillEmpty => ! Record::isEmpty($source) && Record::isEmpty($this->scope->record()->value($field->key)),
+            $mirror->mode === Mode::FillEmpty => ! Record::isEmpty($source) && Record::isEmpty($this->scope->values[$field->key] ?? null),
             default => $moved,
         };
 
@@ -126,11 +126,11 @@ final class Following
     /** @return list<array{field: string, before: mixed, after: mixed, rule: string|null}> */
     private function set(Field $field, mixed $after): array
     {
-        $before = $this->scope->record()->value($field->key);
+        $before = $this->scope->values[$field->key] ?? null;
         if (Record::same($before, $after)) {
             return [];
         }
-        $this->scope->becomes($this->scope->record()->with($field->key, $after));
+        $this->scope->put($field->key, $after);
         $this->changed($field->key);
 
         return [['field' => $field->key, 'before' => Record::plain($before), 'after' => Record::plain($after), 'rule' => null]];

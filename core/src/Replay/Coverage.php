@@ -45,14 +45,14 @@ final class Coverage
             $this->started[$rule] = ($this->started[$rule] ?? 0) + 1;
             $this->acted[$rule] = ($this->acted[$rule] ?? 0) + ($status === RuleStatus::Acted || $status === RuleStatus::NoEffect ? 1 : 0);
         }
-        foreach ([[&$this->rows, $outcome->rows], [&$this->tables, $outcome->tableRows]] as [&$into, $from]) {
+        foreach ([[&$this->rows, $outcome->hits->rows()], [&$this->tables, $outcome->tableRows]] as [&$into, $from]) {
             foreach ($from as $key => $rows) {
                 foreach ($rows as $row => $count) {
                     $into[$key][$row] = ($into[$key][$row] ?? 0) + $count;
                 }
             }
         }
-        foreach ($outcome->cells as $rule => $rows) {
+        foreach ($outcome->hits->cells() as $rule => $rows) {
             foreach ($rows as $row => $columns) {
                 foreach ($columns as $column => $bits) {
                     $this->cells[$rule][$row][$column] = ($this->cells[$rule][$row][$column] ?? 0) | $bits;

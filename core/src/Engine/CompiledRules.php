@@ -1,0 +1,87 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Engine;
+
+use Sorvel\Core\Feel\CompiledFormulas;
+use Sorvel\Core\Feel\Scope;
+use Sorvel\Core\Feel\Warnings;
+use Sorvel\Core\Guard\Effect;
+use Sorvel\Core\Model\RecordType;
+use Sorvel\Core\Model\Rulebook;
+use Sorvel\Core\Rule\Rule;
+
+/**
+ * Rules compiled to PHP, by what their source depends on: a rule of a draft that is as it is in the edition in force is
+ * found, one that is being edited is not, and is walked.
+ */
+final class CompiledRules
+{
+    /** @var array<string, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>, int): void> */
+    private static array $looks = [];
+
+    /** @return string a PHP file that returns a rulebook's formulas, its tests and its rules, {@see load} */
+    public static function source(Rulebook $rulebook): string
+    {
+        $sources = [];
+        foreach ($rulebook->types as $type) {
+            $limited = self::limited($rulebook, $type);
+            $of = RuleCompiler::typeKey($type, $limited);
+            foreach ($rulebook->rulesOn($type->key) as $rule) {
+                if (RuleCompiler::can($rule)) {
+                    $key = RuleCompiler::key($rule, $of);
+                    $sources[$key] = var_export($key, true).'=>'.RuleCompiler::source($rule, $type, $limited);
+                }
+            }
+        }
+
+        return "<?php\n\nreturn [".implode(',', [...CompiledFormulas::maps(...$rulebook->formulas()), "[\n".implode(",\n", $sources)."\n]"])."];\n";
+    }
+
+    public static function load(string $file): void
+    {
+        [$formulas, $tests, $looks] = require $file;
+        CompiledFormulas::know($formulas, $tests);
+        self::$looks = $looks + self::$looks;
+    }
+
+    public static function forget(): void
+    {
+        self::$looks = [];
+        CompiledFormulas::forget();
+    }
+
+    /** @return array<int, Plan> by place of the rule among those of the type; those that are compiled */
+    public static function of(Rulebook $rulebook, RecordType $type): array
+    {
+        if (self::$looks === []) {
+            return [];
+        }
+        $of = RuleCompiler::typeKey($type, self::limited($rulebook, $type));
+        $plans = [];
+        foreach ($rulebook->rulesOn($type->key) as $place => $rule) {
+            $look = self::look($rule, $of);
+            $look === null || $plans[$place] = new Plan($rule, $look);
+        }
+
+        return $plans;
+    }
+
+    /** @return (\Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>, int): void)|null */
+    private static function look(Rule $rule, string $type): ?\Closure
+    {
+        return RuleCompiler::can($rule) ? self::$looks[RuleCompiler::key($rule, $type)] ?? null : null;
+    }
+
+    /** @return list<string> fields whose choices guards limit */
+    private static function limited(Rulebook $rulebook, RecordType $type): array
+    {
+        $limited = [];
+        foreach ($rulebook->guardsOn($type->key) as $guard) {
+            $guard->effect === Effect::Choices && $limited[$guard->field] = $guard->field;
+        }
+
+        return array_values($limited);
+    }
+}

@@ -1,0 +1,296 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Engine;
+
+use Sorvel\Core\Feel\Compiler;
+use Sorvel\Core\Feel\Formula;
+use Sorvel\Core\Feel\Functions;
+use Sorvel\Core\Feel\Node;
+use Sorvel\Core\Feel\Node\Call;
+use Sorvel\Core\Feel\Node\Name;
+use Sorvel\Core\Feel\Walk;
+use Sorvel\Core\Model\Field;
+use Sorvel\Core\Model\FieldType;
+use Sorvel\Core\Model\Option;
+use Sorvel\Core\Model\RecordType;
+use Sorvel\Core\Rule\FieldChange;
+use Sorvel\Core\Rule\LookUp;
+use Sorvel\Core\Rule\Repeat;
+use Sorvel\Core\Rule\Rule;
+use Sorvel\Core\Rule\SetChange;
+use Sorvel\Core\Rule\When;
+
+/**
+ * One look of a rule at a record of one type, as PHP: its condition, its rows and its changes of the record itself, at
+ * outcome level. What is common is written out; everything else goes to the settling, as when a rule is walked.
+ *
+ * The closure is (EventScope $e, Scope $s, Warnings $w, Settling $k, list &$changes, int &$path): void. $path tells
+ * which way it took through the rows, {@see path}.
+ */
+final class RuleCompiler
+{
+    /** @var array<string, string> */
+    private readonly array $known;
+
+    /** @param  list<string>  $limited  fields whose choices guards limit */
+    private function __construct(private readonly Rule $rule, private readonly RecordType $type, private readonly array $limited)
+    {
+        $known = [];
+        foreach ($type->plain as $field => $_) {
+            if (! isset($rule->lookUps[$field])) {
+                $known[(string) $field] = sprintf('($e->values[%s]??null)', var_export((string) $field, true));
+            }
+        }
+        $this->known = $known;
+    }
+
+    /**
+     * Whether a rule can be compiled: not what acts once or when something becomes true, not what a look-up may end in
+     * the middle of its rows, and not more rows than a way through them can be told in one number.
+     */
+    public static function can(Rule $rule): bool
+    {
+        if ($rule->repeat !== Repeat::Each || count($rule->rows) * log(self::base($rule), 2) >= 61 || ($rule->everyRow && $rule->needed !== [])) {
+            return false;
+        }
+        if (array_filter($rule->lookUps, fn (LookUp $l): bool => $l->mayEndRule()) === []) {
+            return true;
+        }
+        $read = array_map(fn (Formula $f): Node => $f->tree, $rule->checks);
+        foreach ($rule->rows as $row) {
+            foreach ($row->if as $tests) {
+                array_push($read, ...$tests->tests);
+            }
+        }
+
+        return array_filter($read, fn (Node $n): bool => array_intersect(Walk::names($n), array_map(strval(...), array_keys($rule->lookUps))) !== []) === [];
+    }
+
+    /** What the source depends on, as a short text: the same text, the same source. */
+    public static function key(Rule $rule, string $type): string
+    {
+        $formula = fn (?Formula $f): ?string => $f?->source;
+        $rows = [];
+        foreach ($rule->rows as $row) {
+            $rows[] = [array_map(fn ($t): string => $t->source, $row->if), array_map($formula, $row->then)];
+        }
+
+        return hash('xxh128', serialize([$type, $rule->key, $formula($rule->onlyIf), array_keys($rule->lookUps), $rule->needed, $rule->everyRow, array_map($formula, $rule->checks), $rule->immediate, $rows]));
+    }
+
+    /**
+     * As {@see key}, of what a source takes from the type and its guards.
+     *
+     * @param  list<string>  $limited
+     */
+    public static function typeKey(RecordType $type, array $limited): string
+    {
+        $fields = array_map(fn (Field $f): array => [$f->key, $f->type, $f->computed, $f->isPlain, $f->decimals, $f->min, $f->max, array_map(fn (Option $o): bool => $o->active, $f->options)], $type->fields);
+
+        return hash('xxh128', serialize([$type->key, $fields, $limited]));
+    }
+
+    /** @param  list<string>  $limited  fields whose choices guards limit */
+    public static function source(Rule $rule, RecordType $type, array $limited): string
+    {
+        return (new self($rule, $type, $limited))->look();
+    }
+
+    /** How many ways a row can end: it fits; one of its checks fails; every check holds, and a look-up that it needs ends the rule. */
+    private static function base(Rule $rule): int
+    {
+        return count($rule->checks) + 2;
+    }
+
+    /** Whether a row fitted, on the way that a look took. */
+    public static function fits(Rule $rule, int $path): bool
+    {
+        $base = self::base($rule);
+        if (! $rule->everyRow) {
+            return $path % $base === 0;
+        }
+        for (; $path > 1; $path = intdiv($path, $base)) {
+            if ($path % $base === 0) {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    /**
+     * The way that a look took, from the number that it gave.
+     *
+     * @return array{list<int>, array<int, array<int, int>>} the rows that fitted; and by row and column, 1 where a cell held, 2 where it failed
+     */
+    public static function path(Rule $rule, int $path): array
+    {
+        [$base, $ends] = [self::base($rule), []];
+        for (; $path > 1; $path = intdiv($path, $base)) {
+            $ends[] = $path % $base;
+        }
+        [$rows, $cells] = [[], []];
+        foreach (array_reverse($ends) as $row => $end) {
+            foreach ($rule->rows[$row]->if as $column => $tests) {
+                if ($end === $column + 1) {
+                    $cells[$row][$column] = 2;
+                    break;
+                }
+                $tests->alwaysHolds() || $cells[$row][$column] = 1;
+            }
+            if ($end === 0) {
+                $rows[] = $row;
+            }
+        }
+
+        return [$rows, $cells];
+    }
+
+    private function look(): string
+    {
+        $code = 'static function($e,$s,$w,$k,&$changes,&$path){';
+        if ($this->rule->onlyIf !== null) {
+            $code .= sprintf('if(%s!==true)return;', $this->formula($this->rule->onlyIf));
+        }
+        [$early, $late] = [[], []];
+        foreach ($this->rule->checks as $column => $check) {
+            if ($this->calls($check)) {
+                $late[$column] = true;
+            } else {
+                $early[] = sprintf('$c%d=%s;', $column, $this->formula($check));
+            }
+        }
+        $code .= implode('', $early).implode('', array_map(fn (int $c): string => '$h'.$c.'=false;', array_keys($late)));
+        $base = self::base($this->rule);
+        $after = '';
+        foreach ($this->rule->rows as $number => $row) {
+            $code .= 'do{';
+            foreach ($row->if as $column => $tests) {
+                if ($tests->alwaysHolds()) {
+                    continue;
+                }
+                if (isset($late[$column])) {
+                    $code .= sprintf('if(!$h%1$d){$h%1$d=true;$c%1$d=%2$s;}', $column, $this->formula($this->rule->checks[$column]));
+                }
+                $code .= sprintf('if(%s!==true){$path=$path*%d+%d;break;}', (new Compiler($this->known))->test($tests->tests, '$c'.$column), $base, $column + 1);
+            }
+            $needed = $this->rule->needed[$number] ?? [];
+            $code .= $needed === [] ? sprintf('$path=$path*%d;', $base) : sprintf('$path=$path*%1$d+%2$d;%3$s$path-=%2$d;', $base, $base - 1, implode('', array_map(fn (string $name): string => sprintf('$s->get(%s);', var_export($name, true)), $needed)));
+            if ($this->rule->everyRow) {
+                // every row is read before the first has changed something
+                $code .= sprintf('$f%d=true;', $number);
+                $after .= sprintf('if(isset($f%d)){%s}', $number, $this->changes($number));
+            } else {
+                $code .= $this->changes($number).'return;';
+            }
+            $code .= '}while(false);';
+        }
+
+        return $code.$after.'}';
+    }
+
+    private function changes(int $row): string
+    {
+        $code = '';
+        foreach ($this->rule->immediate as $column => $change) {
+            $cell = $this->rule->rows[$row]->then[$column];
+            if ($cell !== null) {
+                $code .= sprintf('$x=%s;', $this->formula($cell)).$this->write($row, $column, $change);
+            }
+        }
+
+        return $code;
+    }
+
+    /** The change of a field by the value in $x. */
+    private function write(int $row, int $column, FieldChange $change): string
+    {
+        $slow = sprintf('$k->cell(%d,%d,$x);', $row, $column);
+        $field = $this->type->fields[$change->field] ?? null;
+        if ($field === null || ! $change instanceof SetChange || $field->key === 'state' || in_array($field->key, $this->limited, true) || $field->type !== $field->behavesAs()) {
+            return $slow;
+        }
+        [$fits, $same] = match ($field->type) {
+            FieldType::Number, FieldType::Percent => $this->number($field),
+            FieldType::Choice => [sprintf('is_string($x)&&isset(%s[$x])', $this->places($field)), 'is_string($b)'],
+            FieldType::YesNo => ['is_bool($x)', 'is_bool($b)'],
+            default => [null, ''],
+        };
+        if ($fits === null) {
+            return $slow;
+        }
+        $key = var_export($field->key, true);
+        $higher = match ($change->when) {
+            When::Higher, When::Lower => $this->isBeyond($field, $change->when),
+            default => 'true',
+        };
+        $put = sprintf('$e->put(%1$s,$x);$changes[]=[\'field\'=>%1$s,\'before\'=>$b,\'after\'=>$x,\'rule\'=>%2$s];', $key, var_export($this->rule->key, true));
+        $become = sprintf('if($b!==$x&&($b===null||%s)){%s}', $higher, $put);
+        if ($change->when === When::Empty) {
+            $become = sprintf('if($b===null){%s}', $put);
+        }
+
+        return ($change->when === When::Always ? '' : 'if($x!==null)').sprintf('{$b=$e->values[%1$s]??null;if(%2$s&&($b===null||%3$s)){%4$s}else{%5$s}}', $key, $fits, $same, $become, $slow);
+    }
+
+    /** @return array{string|null, string} */
+    private function number(Field $field): array
+    {
+        $conditions = ['is_int($x)'];
+        foreach (array_combine(['>=', '<='], $field->bounds()) as $sign => $bound) {
+            if ($bound !== null && ! is_int($bound)) {
+                return [null, ''];
+            }
+            if ($bound !== null) {
+                $conditions[] = sprintf('$x%s(%d)', $sign, $bound);
+            }
+        }
+
+        return [implode('&&', $conditions), 'is_int($b)'];
+    }
+
+    /** The options that are in use, each with its place. */
+    private function places(Field $field): string
+    {
+        $places = [];
+        foreach (array_keys($field->options) as $place => $key) {
+            if ($field->options[$key]->active) {
+                $places[] = var_export((string) $key, true).'=>'.$place;
+            }
+        }
+
+        return '['.implode(',', $places).']';
+    }
+
+    /** Whether $x lies beyond $b, for what is set only when it is higher, or lower. */
+    private function isBeyond(Field $field, When $when): string
+    {
+        $sign = $when === When::Higher ? '>' : '<';
+        if ($field->type === FieldType::YesNo) {
+            // yes and no have no order: the walked way says what becomes of it
+            return 'false';
+        }
+        $all = '['.implode(',', array_map(fn (string|int $key, int $place): string => var_export((string) $key, true).'=>'.$place, array_keys($field->options), array_keys(array_keys($field->options)))).']';
+
+        return $field->type === FieldType::Choice ? sprintf('(%1$s[$x]??0)%2$s(%1$s[$b]??0)', $all, $sign) : '$x'.$sign.'$b';
+    }
+
+    private function formula(Formula $formula): string
+    {
+        return (new Compiler($this->known))->expression($formula->tree);
+    }
+
+    /** Whether it calls something that is not built in, which may leave a mark: a table; or reads a look-up, which may end the rule. */
+    private function calls(Formula $formula): bool
+    {
+        foreach (Walk::all($formula->tree) as $node) {
+            if (($node instanceof Call && (! $node->function instanceof Name || Functions::find($node->function->name) === null)) || ($node instanceof Name && isset($this->rule->lookUps[$node->name]))) {
+                return true;
+            }
+        }
+
+        return false;
+    }
+}

@@ -18,7 +18,7 @@ use Sorvel\Core\Rule\Rule;
  */
 final class CompiledRules
 {
-    /** @var array<string, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>, int): void> */
+    /** @var array<string, array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int}> */
     private static array $looks = [];
 
     /** @return string a PHP file that returns a rulebook's formulas, its tests and its rules, {@see load} */
@@ -31,12 +31,17 @@ final class CompiledRules
             foreach ($rulebook->rulesOn($type->key) as $rule) {
                 if (RuleCompiler::can($rule)) {
                     $key = RuleCompiler::key($rule, $of);
-                    $sources[$key] = var_export($key, true).'=>'.RuleCompiler::source($rule, $type, $limited);
+                    $sources[$key] = var_export($key, true).'=>'.self::entry(RuleCompiler::source($rule, $type, $limited));
                 }
             }
         }
 
         return "<?php\n\nreturn [".implode(',', [...CompiledFormulas::maps(...$rulebook->formulas()), "[\n".implode(",\n", $sources)."\n]"])."];\n";
+    }
+
+    private static function entry(string $look): string
+    {
+        return sprintf('[%s,%s]', str_contains($look, '$s->') || str_contains($look, '($s,') ? 'true' : 'false', $look);
     }
 
     public static function load(string $file): void
@@ -62,14 +67,14 @@ final class CompiledRules
         $plans = [];
         foreach ($rulebook->rulesOn($type->key) as $place => $rule) {
             $look = self::look($rule, $of);
-            $look === null || $plans[$place] = new Plan($rule, $look);
+            $look === null || $plans[$place] = new Plan($rule, ...$look);
         }
 
         return $plans;
     }
 
-    /** @return (\Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>, int): void)|null */
-    private static function look(Rule $rule, string $type): ?\Closure
+    /** @return array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int}|null whether it reads from the scope, and the look */
+    private static function look(Rule $rule, string $type): ?array
     {
         return RuleCompiler::can($rule) ? self::$looks[RuleCompiler::key($rule, $type)] ?? null : null;
     }

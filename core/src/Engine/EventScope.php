@@ -29,6 +29,9 @@ final class EventScope implements Scope
 
     private ?DateTime $now = null;
 
+    /** @var array{string, string, DateTime|null}|null the moment asked for last, its zone, and what it is */
+    private static ?array $moment = null;
+
     /** @var array<string, mixed> of the record, stored form; public for compiled rules, which read it; changed by {@see put} */
     public array $values;
 
@@ -103,10 +106,10 @@ final class EventScope implements Scope
             'record' => $this->view(),
             'was' => $this->before === null ? null : new RecordView($this->before, $this->viewer, 'was.'),
             'event' => $this->event(),
-            'changed' => new FunctionValue('changed', ['field'], fn (array $a, Warnings $w): ?bool => $this->changed($a[0], $w), 1),
-            'now' => new FunctionValue('now', [], fn (): ?DateTime => $this->now(), 0),
-            'today' => new FunctionValue('today', [], fn (): ?Date => $this->now()?->date, 0),
-            default => new FunctionValue('open', ['state'], fn (array $a): ?bool => is_string($a[0]) ? ($this->type->states[$a[0]] ?? null)?->open : null, 1),
+            'changed' => $this->functions['changed'] ??= new FunctionValue('changed', ['field'], fn (array $a, Warnings $w): ?bool => $this->changed($a[0], $w), 1),
+            'now' => $this->functions['now'] ??= new FunctionValue('now', [], fn (): ?DateTime => $this->now(), 0),
+            'today' => $this->functions['today'] ??= new FunctionValue('today', [], fn (): ?Date => $this->now()?->date, 0),
+            default => $this->functions['open'] ??= new FunctionValue('open', ['state'], fn (array $a): ?bool => is_string($a[0]) ? ($this->type->states[$a[0]] ?? null)?->open : null, 1),
         };
     }
 
@@ -119,9 +122,14 @@ final class EventScope implements Scope
     private function now(): ?DateTime
     {
         if ($this->now === null) {
-            $zone = new \DateTimeZone($this->viewer->rulebook->timezone);
-            $at = (new \DateTimeImmutable($this->event->at, $zone))->setTimezone($zone);
-            $this->now = DateTime::parse($at->format('Y-m-d\TH:i:s').'@'.$zone->getName());
+            $name = $this->viewer->rulebook->timezone;
+            // the events of one save and what follows them are all of one moment
+            if ([self::$moment[0] ?? '', self::$moment[1] ?? ''] !== [$this->event->at, $name]) {
+                $zone = new \DateTimeZone($name);
+                $at = (new \DateTimeImmutable($this->event->at, $zone))->setTimezone($zone);
+                self::$moment = [$this->event->at, $name, DateTime::parse($at->format('Y-m-d\TH:i:s').'@'.$zone->getName())];
+            }
+            $this->now = self::$moment[2] ?? null;
         }
 
         return $this->now;

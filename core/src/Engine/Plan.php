@@ -22,8 +22,18 @@ final class Plan
     /** @var list<string> fields whose change starts it */
     private readonly array $fields;
 
-    /** @param  \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>, int): void  $look */
-    public function __construct(public readonly Rule $rule, public readonly \Closure $look)
+    public readonly int $base;
+
+    public readonly bool $hasLookUps;
+
+    /** Whether something waits until the record has settled. */
+    public readonly bool $waits;
+
+    /**
+     * @param  bool  $reads  whether it reads from the scope, so that what was read has to be forgotten
+     * @param  \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int  $look
+     */
+    public function __construct(public readonly Rule $rule, public readonly bool $reads, public readonly \Closure $look)
     {
         [$isPlain, $onCreation, $fields] = [true, false, []];
         foreach ($rule->starts as $start) {
@@ -35,6 +45,9 @@ final class Plan
                 $isPlain = false;
             }
         }
+        $this->base = RuleCompiler::base($rule);
+        $this->hasLookUps = $rule->lookUps !== [];
+        $this->waits = $rule->waiting !== [];
         $this->isPlain = $isPlain;
         $this->onCreation = $onCreation;
         $this->fields = array_values(array_unique($fields));
@@ -44,18 +57,27 @@ final class Plan
      * For a plain one.
      *
      * @param  bool  $isMade  whether the event made the record, and the rule has not been asked before
+     * @param  list<array{field: string, before: mixed, after: mixed, rule: string|null}>  $changes  of the whole event
+     * @param  int  $since  how many there were when the rule looked last
      * @param  array<string, mixed>  $now  values
      */
-    public function isDue(bool $isMade, Record $since, array $now): bool
+    public function isDue(bool $isMade, array $changes, int $since, array $now): bool
     {
         if ($isMade && $this->onCreation) {
             return true;
         }
-        foreach ($this->fields as $field) {
-            $was = $since->values[$field] ?? null;
-            $is = $now[$field] ?? null;
-            if ($was !== $is && ! Record::same($was, $is)) {
-                return true;
+        $count = count($changes);
+        foreach ($since < $count ? $this->fields : [] as $field) {
+            for ($i = $since; $i < $count; $i++) {
+                if ($changes[$i]['field'] === $field) {
+                    $was = $changes[$i]['before'];
+                    $is = Record::plain($now[$field] ?? null);
+                    // a whole number may also stand as a decimal
+                    if ($was !== $is && (! is_numeric($was) || is_string($was) || ! is_numeric($is) || is_string($is) || $was != $is)) {
+                        return true;
+                    }
+                    break;
+                }
             }
         }
 

@@ -7,7 +7,6 @@ namespace Sorvel\Core\Engine;
 use Sorvel\Core\Feel\Compiler;
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\Functions;
-use Sorvel\Core\Feel\Node;
 use Sorvel\Core\Feel\Node\Call;
 use Sorvel\Core\Feel\Node\Name;
 use Sorvel\Core\Feel\Walk;
@@ -26,13 +25,16 @@ use Sorvel\Core\Rule\When;
  * One look of a rule at a record of one type, as PHP: its condition, its rows and its changes of the record itself, at
  * outcome level. What is common is written out; everything else goes to the settling, as when a rule is walked.
  *
- * The closure is (EventScope $e, Scope $s, Warnings $w, Settling $k, list &$changes, int &$path): void. $path tells
- * which way it took through the rows, {@see path}.
+ * The closure is (EventScope $e, Scope $s, Warnings $w, Settling $k, list &$changes): int. The number tells which way it
+ * took through the rows, {@see path}.
  */
 final class RuleCompiler
 {
-    /** @var array<string, string> */
+    /** @var array<string, string> names that are read from the values themselves */
     private readonly array $known;
+
+    /** @var \WeakMap<Rule, array<int, array{list<int>, array<int, array<int, int>>}>>|null ways that have been told before */
+    private static ?\WeakMap $paths = null;
 
     /** @param  list<string>  $limited  fields whose choices guards limit */
     private function __construct(private readonly Rule $rule, private readonly RecordType $type, private readonly array $limited)
@@ -47,25 +49,21 @@ final class RuleCompiler
     }
 
     /**
-     * Whether a rule can be compiled: not what acts once or when something becomes true, not what a look-up may end in
-     * the middle of its rows, and not more rows than a way through them can be told in one number.
+     * Whether a rule can be compiled: not where every row is read and something may end it on the way, and not more rows
+     * than a way through them can be told in one number.
      */
     public static function can(Rule $rule): bool
     {
-        if ($rule->repeat !== Repeat::Each || count($rule->rows) * log(self::base($rule), 2) >= 61 || ($rule->everyRow && $rule->needed !== [])) {
+        if (count($rule->rows) * log(self::base($rule), 2) >= 61) {
             return false;
         }
-        if (array_filter($rule->lookUps, fn (LookUp $l): bool => $l->mayEndRule()) === []) {
-            return true;
-        }
-        $read = array_map(fn (Formula $f): Node => $f->tree, $rule->checks);
-        foreach ($rule->rows as $row) {
-            foreach ($row->if as $tests) {
-                array_push($read, ...$tests->tests);
-            }
-        }
 
-        return array_filter($read, fn (Node $n): bool => array_intersect(Walk::names($n), array_map(strval(...), array_keys($rule->lookUps))) !== []) === [];
+        return ! $rule->everyRow || (! self::mayEnd($rule) && $rule->repeat !== Repeat::BecomesTrue);
+    }
+
+    private static function mayEnd(Rule $rule): bool
+    {
+        return array_filter($rule->lookUps, fn (LookUp $l): bool => $l->mayEndRule()) !== [];
     }
 
     /** What the source depends on, as a short text: the same text, the same source. */
@@ -77,7 +75,7 @@ final class RuleCompiler
             $rows[] = [array_map(fn ($t): string => $t->source, $row->if), array_map($formula, $row->then)];
         }
 
-        return hash('xxh128', serialize([$type, $rule->key, $formula($rule->onlyIf), array_keys($rule->lookUps), $rule->needed, $rule->everyRow, array_map($formula, $rule->checks), $rule->immediate, $rows]));
+        return hash('xxh128', serialize([$type, $rule->key, $rule->repeat, $formula($rule->onlyIf), array_keys($rule->lookUps), $rule->needed, $rule->everyRow, array_map($formula, $rule->checks), $rule->immediate, $rows]));
     }
 
     /**
@@ -98,10 +96,13 @@ final class RuleCompiler
         return (new self($rule, $type, $limited))->look();
     }
 
-    /** How many ways a row can end: it fits; one of its checks fails; every check holds, and a look-up that it needs ends the rule. */
-    private static function base(Rule $rule): int
+    /**
+     * How many ways a row can end: it fits (0); one of its n checks fails (1 to n); every check holds, and it is not hit
+     * all the same, since a look-up that it needs ends the rule or it held before the event (n + 1); a look-up ends it at a check (n + 2 and on).
+     */
+    public static function base(Rule $rule): int
     {
-        return count($rule->checks) + 2;
+        return 2 * count($rule->checks) + 2;
     }
 
     /** Whether a row fitted, on the way that a look took. */
@@ -127,6 +128,15 @@ final class RuleCompiler
      */
     public static function path(Rule $rule, int $path): array
     {
+        self::$paths ??= new \WeakMap;
+        self::$paths[$rule] ??= [];
+
+        return self::$paths[$rule][$path] ??= self::ends($rule, $path);
+    }
+
+    /** @return array{list<int>, array<int, array<int, int>>} */
+    private static function ends(Rule $rule, int $path): array
+    {
         [$base, $ends] = [self::base($rule), []];
         for (; $path > 1; $path = intdiv($path, $base)) {
             $ends[] = $path % $base;
@@ -136,6 +146,9 @@ final class RuleCompiler
             foreach ($rule->rows[$row]->if as $column => $tests) {
                 if ($end === $column + 1) {
                     $cells[$row][$column] = 2;
+                    break;
+                }
+                if ($end === count($rule->checks) + 2 + $column) {
                     break;
                 }
                 $tests->alwaysHolds() || $cells[$row][$column] = 1;
@@ -150,9 +163,10 @@ final class RuleCompiler
 
     private function look(): string
     {
-        $code = 'static function($e,$s,$w,$k,&$changes,&$path){';
+        $mayEnd = self::mayEnd($this->rule);
+        $code = 'static function($e,$s,$w,$k,&$changes){$path=1;'.($mayEnd ? 'try{' : '');
         if ($this->rule->onlyIf !== null) {
-            $code .= sprintf('if(%s!==true)return;', $this->formula($this->rule->onlyIf));
+            $code .= sprintf('if(%s!==true)return 1;', $this->formula($this->rule->onlyIf));
         }
         [$early, $late] = [[], []];
         foreach ($this->rule->checks as $column => $check) {
@@ -171,29 +185,36 @@ final class RuleCompiler
                 if ($tests->alwaysHolds()) {
                     continue;
                 }
+                // what ends the rule here is told as such
+                $code .= $mayEnd ? sprintf('$path=$path*%d+%d;', $base, count($this->rule->checks) + 2 + $column) : '';
                 if (isset($late[$column])) {
                     $code .= sprintf('if(!$h%1$d){$h%1$d=true;$c%1$d=%2$s;}', $column, $this->formula($this->rule->checks[$column]));
                 }
-                $code .= sprintf('if(%s!==true){$path=$path*%d+%d;break;}', (new Compiler($this->known))->test($tests->tests, '$c'.$column), $base, $column + 1);
+                $test = (new Compiler($this->known))->test($tests->tests, '$c'.$column);
+                $code .= $mayEnd ? sprintf('$t=%s;$path=intdiv($path,%d);if($t', $test, $base) : 'if('.$test;
+                $code .= sprintf('!==true){$path=$path*%d+%d;break;}', $base, $column + 1);
+            }
+            if ($this->rule->repeat === Repeat::BecomesTrue) {
+                $code .= sprintf('if($k->held(%d))return $path*%d+%d;', $number, $base, count($this->rule->checks) + 1);
             }
             $needed = $this->rule->needed[$number] ?? [];
-            $code .= $needed === [] ? sprintf('$path=$path*%d;', $base) : sprintf('$path=$path*%1$d+%2$d;%3$s$path-=%2$d;', $base, $base - 1, implode('', array_map(fn (string $name): string => sprintf('$s->get(%s);', var_export($name, true)), $needed)));
+            $code .= $needed === [] ? sprintf('$path=$path*%d;', $base) : sprintf('$path=$path*%1$d+%2$d;%3$s$path-=%2$d;', $base, count($this->rule->checks) + 1, implode('', array_map(fn (string $name): string => sprintf('$s->get(%s);', var_export($name, true)), $needed)));
             if ($this->rule->everyRow) {
                 // every row is read before the first has changed something
                 $code .= sprintf('$f%d=true;', $number);
                 $after .= sprintf('if(isset($f%d)){%s}', $number, $this->changes($number));
             } else {
-                $code .= $this->changes($number).'return;';
+                $code .= $this->changes($number).'return $path;';
             }
             $code .= '}while(false);';
         }
 
-        return $code.$after.'}';
+        return $code.$after.($mayEnd ? sprintf('}catch(\\%s $z){$k->skipped($z);}', SkipRule::class) : '').'return $path;}';
     }
 
     private function changes(int $row): string
     {
-        $code = '';
+        $code = $this->rule->repeat === Repeat::Once ? '$k->once();' : '';
         foreach ($this->rule->immediate as $column => $change) {
             $cell = $this->rule->rows[$row]->then[$column];
             if ($cell !== null) {

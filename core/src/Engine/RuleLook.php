@@ -220,7 +220,7 @@ final class RuleLook
     }
 
     /** Whether the condition and a row held on the record before the event. */
-    private function heldBefore(int $row): bool
+    public function heldBefore(int $row): bool
     {
         if ($this->past === null) {
             return false;

@@ -12,12 +12,14 @@ use Sorvel\Core\Guard\Effect;
 use Sorvel\Core\Guard\Guard;
 use Sorvel\Core\Guard\Guards;
 use Sorvel\Core\Guard\ParentChange;
+use Sorvel\Core\Mirror\Course;
 use Sorvel\Core\Mirror\Following;
 use Sorvel\Core\Model\Kind\DateTimeKind;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\Viewer;
 use Sorvel\Core\Rule\Moment;
+use Sorvel\Core\Rule\Repeat;
 use Sorvel\Core\Rule\Rule;
 
 /** The passes of one event, until no rule is due or a circle is found (3 to 6 of "One event"). */
@@ -96,8 +98,19 @@ final class Settling
     /** The compiled rule that is looking. */
     private ?Rule $planned = null;
 
-    /** What its look-ups have found. */
-    private ?LookScope $found = null;
+    /** Whether the compiled rule that looked has had its turn before: what it wanted then still stands. */
+    private bool $isOver = false;
+
+    /** @var array<int, int> by place of a rule, how many changes there were after its last look */
+    private array $sinceAt = [];
+
+    /** How many changes there were when the record was as the event found it; for a creation, as it arrived. */
+    private int $begunAt = 0;
+
+    private readonly Course $course;
+
+    /** @var array<string, array<int, true>> by field, places of the rules that watch it */
+    private readonly array $watching;
 
     /** @var list<array{rule: string|null, field: string|null, message: string}> of its look */
     private array $lookProblems = [];
@@ -125,7 +138,9 @@ final class Settling
         $this->scope = new EventScope($event, $type, $before, $record, $viewer);
         $this->past = $before === null ? null : new EventScope($event, $type, $before, $before, $past ?? $viewer);
         $this->writer = new FieldWriter($type, $this->scope, $viewer, $guards);
-        foreach ($type->fields as $field) {
+        $this->course = $viewer->rulebook->course($type->key);
+        $this->watching = $viewer->rulebook->watching($type->key);
+        foreach (array_intersect_key($type->fields, $before === null ? $record->values : $record->values + $before->values) as $field) {
             $old = $before?->value($field->key);
             $new = $record->value($field->key);
             if ((! $field->fixed || $field->tally !== null) && ! Record::same($old, $new)) {
@@ -135,9 +150,10 @@ final class Settling
             }
         }
         $this->ordered();
-        $this->following = new Following($type, $viewer->rulebook->course($type->key), $this->scope, $this->past, $viewer, array_map(strval(...), array_keys($event->values)));
+        $this->following = new Following($type, $this->course, $this->scope, $this->past, $viewer, array_map(strval(...), array_keys($event->values)));
         array_push($this->changes, ...$this->following->follow());
         $this->arrived = $this->scope->record();
+        $this->begunAt = $before === null ? count($this->changes) : 0;
     }
 
     /** What rules on other records want of this one. */
@@ -212,11 +228,13 @@ final class Settling
     /** Which rules the event may make due: those that start on its kind, and those that watch what it has changed. */
     private function awake(): void
     {
-        $kinds = [$this->event->kind->value, ...($this->before === null ? ['created'] : []), ...($this->event->related !== [] ? ['related'] : [])];
-        foreach (array_unique($kinds) as $kind) {
-            foreach ($this->viewer->rulebook->startingOn($this->type->key, $kind) as $place) {
-                $this->next[$place] = true;
-            }
+        $rulebook = $this->viewer->rulebook;
+        $this->next = $rulebook->startingOn($this->type->key, $this->event->kind->value);
+        if ($this->before === null) {
+            $this->next += $rulebook->startingOn($this->type->key, 'created');
+        }
+        if ($this->event->related !== []) {
+            $this->next += $rulebook->startingOn($this->type->key, 'related');
         }
         $this->wake($this->changes, -1);
     }
@@ -230,9 +248,16 @@ final class Settling
     private function wake(array $changes, int $at): void
     {
         foreach ($changes as $change) {
-            foreach ($this->viewer->rulebook->watching($this->type->key, $change['field']) as $place) {
-                if ($at >= 0 && $place > $at) {
-                    $this->queue?->insert($place);
+            $places = $this->watching[$change['field']] ?? [];
+            if ($at < 0) {
+                $this->next += $places;
+
+                continue;
+            }
+            foreach ($places as $place => $_) {
+                if ($place > $at) {
+                    $this->queue ??= new \SplMinHeap;
+                    $this->queue->insert($place);
                 } else {
                     $this->next[$place] = true;
                 }
@@ -248,27 +273,32 @@ final class Settling
     {
         $due = [];
         $changed = [];
-        /** @var \SplMinHeap<int> $queue */
-        $queue = new \SplMinHeap;
-        foreach ($this->next as $place => $_) {
-            $queue->insert($place);
-        }
-        $this->queue = $queue;
+        $isMade = $pass === 1 && $this->before === null;
+        ksort($this->next);
+        $list = array_keys($this->next);
+        $this->queue = null;
         $this->next = [];
-        for ($last = -1; ! $queue->isEmpty();) {
-            $place = $queue->extract();
+        for ($last = -1, $i = 0; ;) {
+            $place = $list[$i] ?? null;
+            if ($this->queue !== null && ! $this->queue->isEmpty() && ($place === null || $this->queue->top() <= $place)) {
+                $place = $this->queue->extract();
+            } elseif ($place === null) {
+                break;
+            } else {
+                $i++;
+            }
             if ($place === $last) {
                 continue;
             }
             $last = $place;
-            $rule = $rules[$place];
             $plan = $this->plans[$place] ?? null;
-            if ($plan?->isPlain === true) {
-                if (! $plan->isDue($pass === 1 && $this->before === null, $this->since[$rule->key] ?? $this->before ?? $this->arrived, $this->scope->values)) {
+            if ($plan !== null && $plan->isPlain) {
+                if (! $plan->isDue($isMade, $this->changes, $this->sinceAt[$place] ?? $this->begunAt, $this->scope->values)) {
                     continue;
                 }
-                $why = [];
+                [$rule, $why] = [$plan->rule, []];
             } else {
+                $rule = $rules[$place];
                 $why = $this->due($rule, $pass === 1);
                 if ($why === null) {
                     continue;
@@ -278,9 +308,11 @@ final class Settling
                 $count = count($this->changes);
                 if ($this->planned($plan, $place)) {
                     $due[] = [];
-                    $rule->watches === [] || $this->since[$rule->key] = $this->scope->record();
-                    if (count($this->changes) > $count) {
-                        $this->follow($rule->key, array_slice($this->changes, $count), $place);
+                    $now = count($this->changes);
+                    $this->sinceAt[$place] = $now;
+                    $plan->isPlain || $this->since[$rule->key] = $this->scope->record();
+                    if ($now > $count) {
+                        $this->follow($rule->key, $count, $place);
                         $changed[] = $rule->key;
                     }
 
@@ -291,7 +323,9 @@ final class Settling
             $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, $this->full);
             $look->run();
             $this->since[$rule->key] = $this->scope->record();
+            $count = count($this->changes);
             $this->take($rule->key, $look);
+            $this->sinceAt[$place] = count($this->changes);
             if (! $look->isOver || $look->rows !== []) {
                 $this->looks[$rule->key] = $look;
                 $this->looked[$place] = true;
@@ -299,7 +333,7 @@ final class Settling
             }
             $due[] = $this->full ? ['rule' => $rule->key, 'why' => $why, ...$look->trace] : [];
             if ($look->changes !== []) {
-                $this->follow($rule->key, $look->changes, $place);
+                $this->follow($rule->key, $count, $place);
                 $changed[] = $rule->key;
             }
         }
@@ -317,71 +351,107 @@ final class Settling
     /**
      * What follows from the changes that a rule made.
      *
-     * @param  list<array{field: string, before: mixed, after: mixed, rule: string|null}>  $made
+     * @param  int  $from  how many changes there were before it
      */
-    private function follow(string $rule, array $made, int $place): void
+    private function follow(string $rule, int $from, int $place): void
     {
-        $count = count($this->changes);
-        $fields = [];
-        foreach ($made as $change) {
-            $fields[$change['field']] = $change['field'];
-            $this->following->changed($change['field']);
+        $made = count($this->changes);
+        $course = $this->course;
+        $limits = [];
+        for ($i = $from; $i < $made; $i++) {
+            $field = $this->changes[$i]['field'];
+            $this->following->changed($field);
+            $limits += $course->limits($field);
         }
-        $this->limit($rule, array_values($fields));
+        $limits === [] || $this->limit($rule, $limits);
         array_push($this->changes, ...$this->following->follow());
-        $this->wake($made, $place);
-        count($this->changes) > $count && $this->wake(array_slice($this->changes, $count), $place);
+        $this->wake(array_slice($this->changes, $from), $place);
     }
 
     /** A look of a compiled rule; false when it has to be walked after all, and nothing of it stands. */
     private function planned(Plan $plan, int $place): bool
     {
         $rule = $plan->rule;
-        $before = [$this->scope->record(), count($this->changes), $this->turns];
+        $key = $rule->key;
+        $count = count($this->changes);
+        [$values, $turns] = [$this->scope->values, $this->turns];
+        if ($rule->repeat === Repeat::Once && in_array($key, (array) ($values[Record::ONCE] ?? null), true)) {
+            $this->rules[$key] = isset($this->rules[$key]) ? $this->rules[$key]->and(RuleStatus::Looked) : RuleStatus::Looked;
+
+            return true;
+        }
         $this->planned = $rule;
-        $this->found = $rule->lookUps === [] ? null : new LookScope($rule, $this->scope, $this->viewer, false);
+        $this->isOver = false;
         $this->lookProblems = [];
-        $path = 1;
+        $found = $plan->hasLookUps ? new LookScope($rule, $this->scope, $this->viewer, false) : null;
         try {
-            ($plan->look)($this->scope, $this->found ?? $this->scope, new Warnings, $this, $this->changes, $path);
-        } catch (SkipRule $skip) {
-            $skip->isProblem && $this->lookProblems[] = ['rule' => $rule->key, 'field' => null, 'message' => $skip->getMessage()];
+            $path = ($plan->look)($this->scope, $found ?? $this->scope, new Warnings, $this, $this->changes);
         } catch (EvaluationStopped) {
-            $this->scope->becomes($before[0]);
-            $this->changes = array_slice($this->changes, 0, $before[1]);
-            $this->turns = $before[2];
+            $this->scope->becomes(new Record($this->event->id, $this->type->key, $values));
+            $this->changes = array_slice($this->changes, 0, $count);
+            $this->turns = $turns;
 
             return false;
         }
-        /** @var int $path the look has set it */
-        $fits = $path > 1 && RuleCompiler::fits($rule, $path);
+        $fits = $path > 1 && ($rule->everyRow ? RuleCompiler::fits($rule, $path) : $path % $plan->base === 0);
         $status = match (true) {
-            $this->lookProblems !== [] => $fits ? RuleStatus::Problem : RuleStatus::ProblemBefore,
+            $this->lookProblems !== [] => $this->problematic($fits),
             ! $fits => RuleStatus::Looked,
-            count($this->changes) > $before[1] => RuleStatus::Acted,
+            count($this->changes) > $count => RuleStatus::Acted,
             default => RuleStatus::NoEffect,
         };
-        $this->rules[$rule->key] = isset($this->rules[$rule->key]) ? $this->rules[$rule->key]->and($status) : $status;
-        $path > 1 && $this->ways[$rule->key][] = $path;
-        foreach ($this->lookProblems as $problem) {
-            in_array($problem, $this->problems, true) || $this->problems[] = $problem;
+        $this->rules[$key] = isset($this->rules[$key]) ? $this->rules[$key]->and($status) : $status;
+        if ($path > 1) {
+            $this->ways[$key][] = $path;
         }
-        $reads = $this->viewer->reads;
-        $reads->values = [];
-        foreach ($reads->tables as $call) {
-            foreach ($call['rows'] as $row) {
-                $this->tableRows[$call['table']][$row] = ($this->tableRows[$call['table']][$row] ?? 0) + 1;
+        if ($plan->reads) {
+            $reads = $this->viewer->reads;
+            $reads->values = [];
+            foreach ($reads->tables as $call) {
+                foreach ($call['rows'] as $row) {
+                    $this->tableRows[$call['table']][$row] = ($this->tableRows[$call['table']][$row] ?? 0) + 1;
+                }
             }
+            $reads->tables = [];
         }
-        $reads->tables = [];
-        if ($rule->waiting !== []) {
-            $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, false, $this->found);
+        if ($plan->waits && ! $this->isOver) {
+            $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, false, $found);
             $look->cameTo($fits ? RuleCompiler::path($rule, $path)[0] : [], $status, $this->lookProblems);
-            $this->looks[$rule->key] = $look;
+            $this->looks[$key] = $look;
             $this->looked[$place] = true;
         }
 
         return true;
+    }
+
+    /** Keeps the problems of the look of a compiled rule. */
+    private function problematic(bool $fits): RuleStatus
+    {
+        foreach ($this->lookProblems as $problem) {
+            in_array($problem, $this->problems, true) || $this->problems[] = $problem;
+        }
+
+        return $fits ? RuleStatus::Problem : RuleStatus::ProblemBefore;
+    }
+
+    /** Whether a row of the compiled rule that is looking held before the event already; then the rule has had its turn. */
+    public function held(int $row): bool
+    {
+        $rule = $this->planned ?? throw new \LogicException('No rule is looking.');
+
+        return $this->isOver = (new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, false))->heldBefore($row);
+    }
+
+    /** The compiled rule that is looking acts, and acts once. */
+    public function once(): void
+    {
+        $this->scope->put(Record::ONCE, [...(array) ($this->scope->values[Record::ONCE] ?? null), $this->planned?->key]);
+    }
+
+    /** A look-up has ended the compiled rule that is looking. */
+    public function skipped(SkipRule $skip): void
+    {
+        $skip->isProblem && $this->lookProblems[] = ['rule' => $this->planned?->key, 'field' => null, 'message' => $skip->getMessage()];
     }
 
     /** A change that a compiled rule leaves to the writer. */
@@ -483,11 +553,14 @@ final class Settling
     /**
      * What a rule has changed may leave another field with a value that its limited choices no longer hold.
      *
-     * @param  list<string>  $changed
+     * @param  array<string, Guard>  $guards  on choices, that may say something else now; by key
      */
-    private function limit(string $rule, array $changed): void
+    private function limit(string $rule, array $guards): void
     {
-        foreach ($this->guards->touchedBy($changed) as $limiting) {
+        foreach (count($guards) === 1 ? $guards : $this->guards->limiting() as $limiting) {
+            if (! isset($guards[$limiting->key])) {
+                continue;
+            }
             $field = $this->type->fields[$limiting->field];
             $value = $this->record()->value($field->key);
             $guard = $this->guards->against($field, $value, $this->scope);

@@ -62,22 +62,6 @@ final class Guards
         return null;
     }
 
-    /**
-     * @param  list<string>  $changed  fields
-     * @return list<Guard> guards that limit choices, and may limit others than before now that these fields have changed
-     */
-    public function touchedBy(array $changed): array
-    {
-        $found = [];
-        foreach ($this->byEffect[Effect::Choices->value] ?? [] as $guard) {
-            if ($guard->dependsOn($changed)) {
-                $found[] = $guard;
-            }
-        }
-
-        return $found;
-    }
-
     public function limits(string $field): bool
     {
         foreach ($this->byEffect[Effect::Choices->value] ?? [] as $guard) {

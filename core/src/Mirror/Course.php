@@ -6,6 +6,8 @@ namespace Sorvel\Core\Mirror;
 
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\Walk;
+use Sorvel\Core\Guard\Effect;
+use Sorvel\Core\Guard\Guard;
 use Sorvel\Core\Model\RecordType;
 
 /** What follows what within a record of one type: read off its formulas once, for every event. */
@@ -17,8 +19,14 @@ final class Course
     /** @var array<string, array<string, true>> by field: the steps that a change of it may concern */
     private readonly array $after;
 
-    /** @param  list<Mirror>  $mirrors  on the type, in order */
-    public function __construct(RecordType $type, public readonly array $mirrors)
+    /** @var array<string, array<string, Guard>> by field: the guards on choices that may say something else once it has changed */
+    private readonly array $limits;
+
+    /**
+     * @param  list<Mirror>  $mirrors  on the type, in order
+     * @param  list<Guard>  $guards  on the type
+     */
+    public function __construct(RecordType $type, public readonly array $mirrors, array $guards = [])
     {
         $steps = [];
         $after = [];
@@ -38,6 +46,21 @@ final class Course
         }
         $this->steps = $steps;
         $this->after = $after;
+        $limits = [];
+        foreach ($guards as $guard) {
+            foreach ($guard->effect === Effect::Choices ? array_keys($type->fields) : [] as $field) {
+                if ($guard->dependsOn([(string) $field])) {
+                    $limits[$field][$guard->key] = $guard;
+                }
+            }
+        }
+        $this->limits = $limits;
+    }
+
+    /** @return array<string, Guard> guards on choices that may say something else once a field has changed, by key */
+    public function limits(string $field): array
+    {
+        return $this->limits[$field] ?? [];
     }
 
     public static function step(Mirror $mirror): string

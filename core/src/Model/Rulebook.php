@@ -19,10 +19,10 @@ final class Rulebook
     /** @var array<string, list<Rule>> enabled rules by type, in running order */
     private array $rulesByType = [];
 
-    /** @var array<string, array<string, list<int>>> by type and kind of event */
+    /** @var array<string, array<string, array<int, true>>> by type and kind of event */
     private array $starting = [];
 
-    /** @var array<string, array<string, list<int>>> by type and field */
+    /** @var array<string, array<string, array<int, true>>> by type and field */
     private array $watching = [];
 
     /** @var array<string, list<array{string, RelatedStart}>> by type that is referred to */
@@ -87,10 +87,10 @@ final class Rulebook
                 $place = count($this->rulesByType[$type] ?? []);
                 $this->rulesByType[$type][] = $rule;
                 foreach ($rule->kinds as $kind) {
-                    $this->starting[$type][$kind][] = $place;
+                    $this->starting[$type][$kind][$place] = true;
                 }
                 foreach ($rule->watches as $field) {
-                    $this->watching[$type][$field][] = $place;
+                    $this->watching[$type][$field][$place] = true;
                 }
                 foreach ($rule->starts as $start) {
                     $to = $start instanceof RelatedStart ? $types[$type]->fields[$start->via]->to ?? null : null;
@@ -128,16 +128,16 @@ final class Rulebook
         return $this->rulesByType[$type] ?? [];
     }
 
-    /** @return list<int> places, in running order, of the rules on a type that start on a kind of event */
+    /** @return array<int, true> places of the rules on a type that start on a kind of event */
     public function startingOn(string $type, string $kind): array
     {
         return $this->starting[$type][$kind] ?? [];
     }
 
-    /** @return list<int> places of the rules on a type that a change of a field makes due */
-    public function watching(string $type, string $field): array
+    /** @return array<string, array<int, true>> by field, places of the rules on a type that a change of it may make due */
+    public function watching(string $type): array
     {
-        return $this->watching[$type][$field] ?? [];
+        return $this->watching[$type] ?? [];
     }
 
     /** @return array<string, list<array{string, RelatedStart}>> by type that is referred to: the type that a rule is on, and its start */
@@ -155,7 +155,7 @@ final class Rulebook
     /** What follows within a record of a type. */
     public function course(string $type): Course
     {
-        return $this->courses[$type] ??= new Course($this->types[$type], $this->mirrorsByType[$type] ?? []);
+        return $this->courses[$type] ??= new Course($this->types[$type], $this->mirrorsByType[$type] ?? [], $this->guardsByType[$type] ?? []);
     }
 
     /** @return list<Guard> */

@@ -35,6 +35,9 @@ final class EventScope implements Scope
     /** @var array<string, mixed> of the record, stored form; public for compiled rules, which read it; changed by {@see put} */
     public array $values;
 
+    /** @var array<string, array{mixed, mixed}> by field, what is stored and how a formula sees it; other records stand still while an event lasts */
+    private array $known = [];
+
     /** Whether the record is as the values are. */
     private bool $isRecord = true;
 
@@ -89,13 +92,35 @@ final class EventScope implements Scope
         return isset($this->type->fields[$name]) || $name === 'id' || isset(self::OWN[$name]) || isset($this->viewer->rulebook->tables[$name]);
     }
 
+    /** A field that a formula does not see as it is stored, as it sees it; without a note that it was read. */
+    public function seen(string $name): mixed
+    {
+        $stored = $this->values[$name] ?? null;
+        if ($stored === null) {
+            return null;
+        }
+        if (($this->known[$name][0] ?? null) === $stored) {
+            return $this->known[$name][1];
+        }
+        $field = $this->type->fields[$name];
+        $seen = $field->kind->seen($stored, $field, $this->viewer, $name.'.');
+        $this->known[$name] = [$stored, $seen];
+
+        return $seen;
+    }
+
     public function get(string $name): mixed
     {
         if (isset($this->type->plain[$name])) {
             return $this->reads->values[$name] = $this->values[$name] ?? null;
         }
-        if (isset($this->type->fields[$name]) || $name === 'id') {
-            return $this->view()->get($name);
+        if (isset($this->type->fields[$name])) {
+            $this->reads->values[$name] = $this->values[$name] ?? null;
+
+            return $this->seen($name);
+        }
+        if ($name === 'id') {
+            return $this->record->id;
         }
 
         if (! isset(self::OWN[$name])) {

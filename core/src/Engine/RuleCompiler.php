@@ -7,15 +7,20 @@ namespace Sorvel\Core\Engine;
 use Sorvel\Core\Feel\Compiler;
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\Functions;
+use Sorvel\Core\Feel\Node;
 use Sorvel\Core\Feel\Node\Call;
+use Sorvel\Core\Feel\Node\Literal;
 use Sorvel\Core\Feel\Node\Name;
 use Sorvel\Core\Feel\Walk;
 use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\FieldType;
+use Sorvel\Core\Model\Kind\TagsKind;
 use Sorvel\Core\Model\Option;
 use Sorvel\Core\Model\RecordType;
+use Sorvel\Core\Rule\AddChange;
 use Sorvel\Core\Rule\FieldChange;
 use Sorvel\Core\Rule\LookUp;
+use Sorvel\Core\Rule\RemoveChange;
 use Sorvel\Core\Rule\Repeat;
 use Sorvel\Core\Rule\Rule;
 use Sorvel\Core\Rule\SetChange;
@@ -40,9 +45,9 @@ final class RuleCompiler
     private function __construct(private readonly Rule $rule, private readonly RecordType $type, private readonly array $limited)
     {
         $known = [];
-        foreach ($type->plain as $field => $_) {
-            if (! isset($rule->lookUps[$field])) {
-                $known[(string) $field] = sprintf('($e->values[%s]??null)', var_export((string) $field, true));
+        foreach ($type->fields as $field) {
+            if (! isset($rule->lookUps[$field->key])) {
+                $known[$field->key] = sprintf($field->isPlain ? '($e->values[%s]??null)' : '$e->seen(%s)', var_export($field->key, true));
             }
         }
         $this->known = $known;
@@ -230,46 +235,80 @@ final class RuleCompiler
     {
         $slow = sprintf('$k->cell(%d,%d,$x);', $row, $column);
         $field = $this->type->fields[$change->field] ?? null;
-        if ($field === null || ! $change instanceof SetChange || $field->key === 'state' || in_array($field->key, $this->limited, true) || $field->type !== $field->behavesAs()) {
+        if ($field === null || $field->key === 'state' || in_array($field->key, $this->limited, true) || $field->type !== $field->behavesAs()) {
             return $slow;
         }
-        [$fits, $same] = match ($field->type) {
-            FieldType::Number, FieldType::Percent => $this->number($field),
-            FieldType::Choice => [sprintf('is_string($x)&&isset(%s[$x])', $this->places($field)), 'is_string($b)'],
-            FieldType::YesNo => ['is_bool($x)', 'is_bool($b)'],
-            default => [null, ''],
-        };
+        if ($field->type === FieldType::Tags && ($change instanceof AddChange || $change instanceof RemoveChange)) {
+            return $this->tag($field, $change, $this->rule->rows[$row]->then[$column]?->tree, $slow);
+        }
+        if (! $change instanceof SetChange) {
+            return $slow;
+        }
+        $fits = $this->fitting($field);
         if ($fits === null) {
             return $slow;
         }
-        $key = var_export($field->key, true);
+        $same = match ($field->type) {
+            FieldType::Number, FieldType::Percent => 'is_int($b)', FieldType::YesNo => 'is_bool($b)', default => 'is_string($b)',
+        };
         $higher = match ($change->when) {
             When::Higher, When::Lower => $this->isBeyond($field, $change->when),
             default => 'true',
         };
-        $put = sprintf('$e->put(%1$s,$x);$changes[]=[\'field\'=>%1$s,\'before\'=>$b,\'after\'=>$x,\'rule\'=>%2$s];', $key, var_export($this->rule->key, true));
-        $become = sprintf('if($b!==$x&&($b===null||%s)){%s}', $higher, $put);
-        if ($change->when === When::Empty) {
-            $become = sprintf('if($b===null){%s}', $put);
-        }
+        $become = sprintf($change->when === When::Empty ? 'if($b===null){%2$s}' : 'if($b!==$y&&($b===null||%1$s)){%2$s}', $higher, $this->put($field));
 
-        return ($change->when === When::Always ? '' : 'if($x!==null)').sprintf('{$b=$e->values[%1$s]??null;if(%2$s&&($b===null||%3$s)){%4$s}else{%5$s}}', $key, $fits, $same, $become, $slow);
+        return ($change->when === When::Always ? '' : 'if($x!==null)').sprintf('{$b=$e->values[%1$s]??null;if(%2$s&&($b===null||%3$s)){%4$s}else{%5$s}}', var_export($field->key, true), $fits, $same, $become, $slow);
     }
 
-    /** @return array{string|null, string} */
-    private function number(Field $field): array
+    /** The field becomes what is in $y; before it was what is in $b. */
+    private function put(Field $field): string
     {
-        $conditions = ['is_int($x)'];
+        return sprintf('$e->put(%1$s,$y);$changes[]=[\'field\'=>%1$s,\'before\'=>$b,\'after\'=>$y,\'rule\'=>%2$s];', var_export($field->key, true), var_export($this->rule->key, true));
+    }
+
+    /** A condition under which $x fits the field for sure, and leaves what is stored in $y; null when it takes more to know. */
+    private function fitting(Field $field): ?string
+    {
+        return match ($field->type) {
+            FieldType::Number, FieldType::Percent => $this->number($field),
+            FieldType::Choice => sprintf('is_string($y=$x)&&isset(%s[$x])', $this->places($field)),
+            FieldType::YesNo => 'is_bool($y=$x)',
+            FieldType::Text => $field->pattern === null ? 'is_string($y=$x)&&$x!==\'\'&&!isset($x[300])&&preg_match(\'~^[ -\x7e]+$~D\',$x)===1' : null,
+            FieldType::LongText => $field->pattern === null ? 'is_string($y=$x)&&$x!==\'\'&&!isset($x[2000])&&preg_match(\'~^[\n -\x7e]+$~D\',$x)===1' : null,
+            FieldType::Person => '($y=$k->person($x))!==null',
+            FieldType::Team => '($y=$k->team($x))!==null',
+            default => null,
+        };
+    }
+
+    /** A tag joins the list, or leaves it. */
+    private function tag(Field $field, FieldChange $change, ?Node $cell, string $slow): string
+    {
+        $key = var_export($field->key, true);
+        $begin = sprintf('if($x!==null){$b=$e->values[%s]??null;', $key);
+        if ($change instanceof RemoveChange) {
+            return $begin.'if(is_string($x)&&($b===null||(is_array($b)&&!in_array($x,$b,true)))){}else{'.$slow.'}}';
+        }
+        $isTag = $cell instanceof Literal && is_string($cell->value) && preg_match('~^[a-z0-9]([a-z0-9-]*[a-z0-9])?$~D', $cell->value) === 1 && strlen($cell->value) <= 60
+            ? 'true'
+            : '!isset($x[60])&&preg_match(\'~^[a-zA-Z0-9]([a-zA-Z0-9-]*[a-zA-Z0-9])?$~D\',$x)===1';
+
+        return $begin.sprintf('$y=$b??[];if(is_string($x)&&is_array($y)&&!isset($y[%d])&&(in_array($x,$y,true)||(%s))){if(!in_array($x,$y,true)){$y[]=$x;%s}}else{%s}}', TagsKind::MAX_TAGS - 1, $isTag, $this->put($field), $slow);
+    }
+
+    private function number(Field $field): ?string
+    {
+        $conditions = ['is_int($y=$x)'];
         foreach (array_combine(['>=', '<='], $field->bounds()) as $sign => $bound) {
             if ($bound !== null && ! is_int($bound)) {
-                return [null, ''];
+                return null;
             }
             if ($bound !== null) {
                 $conditions[] = sprintf('$x%s(%d)', $sign, $bound);
             }
         }
 
-        return [implode('&&', $conditions), 'is_int($b)'];
+        return implode('&&', $conditions);
     }
 
     /** The options that are in use, each with its place. */
@@ -289,13 +328,13 @@ final class RuleCompiler
     private function isBeyond(Field $field, When $when): string
     {
         $sign = $when === When::Higher ? '>' : '<';
-        if ($field->type === FieldType::YesNo) {
-            // yes and no have no order: the walked way says what becomes of it
+        if (! $field->type->hasOrder() && $field->type !== FieldType::Choice) {
+            // what has no order is never higher
             return 'false';
         }
         $all = '['.implode(',', array_map(fn (string|int $key, int $place): string => var_export((string) $key, true).'=>'.$place, array_keys($field->options), array_keys(array_keys($field->options)))).']';
 
-        return $field->type === FieldType::Choice ? sprintf('(%1$s[$x]??0)%2$s(%1$s[$b]??0)', $all, $sign) : '$x'.$sign.'$b';
+        return $field->type === FieldType::Choice ? sprintf('(%1$s[$y]??0)%2$s(%1$s[$b]??0)', $all, $sign) : '$y'.$sign.'$b';
     }
 
     private function formula(Formula $formula): string

@@ -15,8 +15,10 @@ use Sorvel\Core\Guard\ParentChange;
 use Sorvel\Core\Mirror\Course;
 use Sorvel\Core\Mirror\Following;
 use Sorvel\Core\Model\Kind\DateTimeKind;
+use Sorvel\Core\Model\PersonView;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
+use Sorvel\Core\Model\TeamView;
 use Sorvel\Core\Model\Viewer;
 use Sorvel\Core\Rule\Moment;
 use Sorvel\Core\Rule\Repeat;
@@ -432,6 +434,22 @@ final class Settling
         }
 
         return $fits ? RuleStatus::Problem : RuleStatus::ProblemBefore;
+    }
+
+    /** The key of a person who is there to be set; null when that takes more to know. */
+    public function person(mixed $value): ?string
+    {
+        $key = $value instanceof PersonView ? $value->identity() : $value;
+
+        return is_string($key) && ($this->viewer->rulebook->people[$key] ?? null)?->active === true ? $key : null;
+    }
+
+    /** The key of a team; null when there is none. */
+    public function team(mixed $value): ?string
+    {
+        $key = $value instanceof TeamView ? $value->identity() : $value;
+
+        return is_string($key) && isset($this->viewer->rulebook->teams[$key]) ? $key : null;
     }
 
     /** Whether a row of the compiled rule that is looking held before the event already; then the rule has had its turn. */

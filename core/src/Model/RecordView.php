@@ -12,6 +12,9 @@ final class RecordView implements Context
     /** @var array<string, Field> */
     private readonly array $fields;
 
+    /** @var array<string, mixed> by field, what is not seen as it is stored */
+    private array $seen = [];
+
     /** @param  string  $path how the formula came here: '' for the record itself, 'vessel.' for a referred one */
     public function __construct(private readonly Record $record, private readonly Viewer $viewer, private readonly string $path = '')
     {
@@ -32,7 +35,7 @@ final class RecordView implements Context
         $stored = $this->record->values[$name] ?? null;
         $this->viewer->reads->note($this->path === '' ? $name : $this->path.$name, $stored);
 
-        return $stored === null || $field->isPlain ? $stored : $field->kind->seen($stored, $field, $this->viewer, $this->path.$name.'.');
+        return $stored === null || $field->isPlain ? $stored : $this->seen[$name] ??= $field->kind->seen($stored, $field, $this->viewer, $this->path.$name.'.');
     }
 
     public function names(): array

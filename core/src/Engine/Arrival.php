@@ -31,6 +31,9 @@ final class Arrival
     /** @var array<string, true> keys of guards that turned something down or emptied a field */
     public array $tripped = [];
 
+    /** What the person is; null for the desk itself, which may do everything. */
+    private readonly ?Role $role;
+
     public function __construct(
         private readonly Event $event,
         private readonly RecordType $type,
@@ -38,21 +41,24 @@ final class Arrival
         private readonly Viewer $viewer,
         private readonly Guards $guards,
     ) {
+        $this->role = $event->by === null ? null : $event->role ?? $viewer->rulebook->people[$event->by]->role ?? Role::Agent;
     }
 
     /** @return array{Record, list<array{field: string, reason: string}>, list<array{rule: string|null, field: string|null, message: string}>} */
     public function take(): array
     {
         $record = $this->before ?? new Record($this->event->id, $this->type->key, []);
+        $values = $record->values;
         foreach ($this->event->values as $key => $value) {
             $field = $this->type->fields[$key] ?? null;
             if ($field === null) {
                 $near = Nearest::to((string) $key, array_map(strval(...), array_keys($this->type->fields)));
                 $this->refuse((string) $key, sprintf('%s has no field "%s"%s', $this->type->title, $key, $near === null ? '.' : '; did you mean "'.$near.'"?'));
             } else {
-                $record = $this->incoming($record, $field, $value);
+                $this->incoming($values, $field, $value);
             }
         }
+        $record = new Record($record->id, $record->type, $values);
         if ($this->event->kind === EventKind::ByHand) {
             $this->byHand();
         }
@@ -78,7 +84,7 @@ final class Arrival
 
                 continue;
             }
-            $role = $this->role();
+            $role = $this->role;
             if (! $rule->enabled) {
                 $this->refuse('', sprintf('"%s" is switched off.', $rule->title));
             } elseif ($role !== null && ! $role->reaches($start->needs())) {
@@ -112,7 +118,7 @@ final class Arrival
             return $record;
         }
         $old = $this->before ?? new Record($record->id, $record->type, []);
-        $incoming = array_filter($this->type->fields, fn (Field $f): bool => ! Record::same($old->value($f->key), $record->value($f->key)));
+        $incoming = array_filter(array_intersect_key($this->type->fields, $record->values + $old->values), fn (Field $f): bool => ! Record::same($old->values[$f->key] ?? null, $record->values[$f->key] ?? null));
         $now = $this->scopeOf($record);
         foreach ($this->guards->inForce($this->before === null ? $now : $this->scopeOf($this->before), Effect::ReadOnly, Effect::Hidden) as $guard) {
             if (isset($incoming[$guard->field])) {
@@ -154,8 +160,8 @@ final class Arrival
     public function missing(Record $settled): array
     {
         $missing = [];
-        foreach ($this->type->fields as $field) {
-            $needed = $field->required && ($this->before === null || $this->before->value($field->key) !== null);
+        foreach ($this->type->required as $field) {
+            $needed = $this->before === null || $this->before->value($field->key) !== null;
             if ($needed && $settled->value($field->key) === null) {
                 $missing[] = ['field' => $field->key, 'reason' => sprintf('%s must not be empty.', $field->label)];
             }
@@ -171,48 +177,50 @@ final class Arrival
         return $missing;
     }
 
-    private function incoming(Record $record, Field $field, mixed $value): Record
+    /** @param  array<string, mixed>  $values  of the record so far */
+    private function incoming(array &$values, Field $field, mixed $value): void
     {
+        $old = $values[$field->key] ?? null;
         if ($field->fixed) {
             $this->refuse($field->key, sprintf($field->isComputed() ? '%s follows from other fields and cannot be set.' : '%s is kept by the desk itself and cannot be set.', $field->label));
 
-            return $record;
+            return;
         }
-        $role = $this->role();
-        if ($role === Role::Requester && $field->requester !== Seen::Shown && $field->key !== 'state' && ! ($field->key === 'requester' && $value === $this->event->by) && ! Record::same($record->value($field->key), $value)) {
+        $role = $this->role;
+        if ($role === Role::Requester && $field->requester !== Seen::Shown && $field->key !== 'state' && ! ($field->key === 'requester' && $value === $this->event->by) && ! Record::same($old, $value)) {
             $this->refuse($field->key, sprintf('%s is set by the desk, not by requesters.', $field->label));
 
-            return $record;
+            return;
         }
-        if (! $field->active && ! Record::isEmpty($value) && ! Record::same($record->value($field->key), $value)) {
+        if (! $field->active && ! Record::isEmpty($value) && ! Record::same($old, $value)) {
             $this->refuse($field->key, sprintf('%s is retired and takes no new values.', $field->label));
 
-            return $record;
+            return;
         }
         if (Record::isEmpty($value)) {
             if ($field->key === 'state' && $this->type->isTicket && $this->before !== null) {
                 $this->refuse('state', 'A ticket always has a state.');
             }
 
-            return $record->with($field->key, null);
-        }
-        foreach ($this->viewer->rulebook->mirrorsOn($this->type->key) as $mirror) {
-            if ($mirror->field === $field->key && $mirror->isBound() && ! Record::same($record->value($field->key), $value)) {
-                $this->refuse($field->key, sprintf('%s is kept equal to %s and cannot be set.', $field->label, $mirror->from->source));
+            unset($values[$field->key]);
 
-                return $record;
-            }
+            return;
         }
-        $old = $record->value($field->key);
+        $bound = $this->viewer->rulebook->course($this->type->key)->bound[$field->key] ?? null;
+        if ($bound !== null && ! Record::same($old, $value)) {
+            $this->refuse($field->key, sprintf('%s is kept equal to %s and cannot be set.', $field->label, $bound->from->source));
+
+            return;
+        }
         if (is_array($value) ? $value === $old : $value === Record::plain($old)) {
-            return $record;
+            return;
         }
         try {
             $fitting = $field->kind->fit($value, $field, $this->viewer, byRule: false);
         } catch (Misfit $misfit) {
             $this->refuse($field->key, $field->label.': '.$misfit->getMessage());
 
-            return $record;
+            return;
         }
         if (! $this->type->isTicket && $field->type === FieldType::Reference && $field->to === $this->type->key && is_string($fitting) && $this->isBelow($fitting, $field->key)) {
             $this->refuse($field->key, sprintf('%s: %s lies below this record already; a tree has no circles.', $field->label, $fitting));
@@ -221,7 +229,11 @@ final class Arrival
             $this->move(is_string($old) ? $old : null, $fitting, $role);
         }
 
-        return $record->with($field->key, $fitting);
+        if (Record::isEmpty($fitting)) {
+            unset($values[$field->key]);
+        } else {
+            $values[$field->key] = $fitting;
+        }
     }
 
     /** Whether the record is met on the way up from another. */
@@ -236,12 +248,6 @@ final class Arrival
         }
 
         return false;
-    }
-
-    /** What the person is; null for the desk itself, which may do everything. */
-    private function role(): ?Role
-    {
-        return $this->event->by === null ? null : $this->event->role ?? $this->viewer->rulebook->people[$this->event->by]->role ?? Role::Agent;
     }
 
     private function move(?string $from, string $to, ?Role $role): void
@@ -268,11 +274,22 @@ final class Arrival
         $problems = [];
         if ($this->type->isTicket) {
             $at = (new DateTimeKind)->fit($this->event->at, $this->type->fields['created_at'], $this->viewer, byRule: true);
-            $record = $record->with('number', $record->id)->with('created_by', $this->event->by)->with('created_at', $at)->with('changed_at', $at);
-            $record = $this->role() === Role::Requester ? $record->with('requester', $this->event->by) : $record;
-            $record = $record->value('state') === null ? $record->with('state', $this->type->firstState()) : $record;
+            $values = $record->values;
+            $values['number'] = $record->id;
+            unset($values['created_by']);
+            if ($this->event->by !== null) {
+                $values['created_by'] = $this->event->by;
+            }
+            $values['created_at'] = $values['changed_at'] = $at;
+            if ($this->role === Role::Requester) {
+                $values['requester'] = $this->event->by;
+            }
+            if (! isset($values['state']) && $this->type->firstState() !== null) {
+                $values['state'] = $this->type->firstState();
+            }
+            $record = new Record($record->id, $record->type, $values);
         }
-        foreach ($this->type->fields as $field) {
+        foreach ($this->type->begun as $field) {
             if ($field->tally !== null) {
                 foreach (Tallies::begun($field) as $key => $value) {
                     $record = $record->with($key, $value);

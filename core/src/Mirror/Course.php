@@ -19,6 +19,9 @@ final class Course
     /** @var array<string, array<string, true>> by field: the steps that a change of it may concern */
     private readonly array $after;
 
+    /** @var array<string, Mirror> by field, the mirror that keeps it equal to something; nobody can set it */
+    public readonly array $bound;
+
     /** @var array<string, array<string, Guard>> by field: the guards on choices that may say something else once it has changed */
     private readonly array $limits;
 
@@ -46,6 +49,11 @@ final class Course
         }
         $this->steps = $steps;
         $this->after = $after;
+        $bound = [];
+        foreach ($mirrors as $mirror) {
+            $mirror->isBound() && $bound[$mirror->field] ??= $mirror;
+        }
+        $this->bound = $bound;
         $limits = [];
         foreach ($guards as $guard) {
             foreach ($guard->effect === Effect::Choices ? array_keys($type->fields) : [] as $field) {

@@ -11,6 +11,12 @@ final class RecordType
     /** @var list<Field> derived fields, each after those that it reads */
     public readonly array $derived;
 
+    /** @var list<Field> fields that must not be empty */
+    public readonly array $required;
+
+    /** @var list<Field> fields that a new record begins with: those with a default, and tallies */
+    public readonly array $begun;
+
     /** @var array<string, true> fields whose value a formula sees as it is stored */
     public readonly array $plain;
 
@@ -30,6 +36,8 @@ final class RecordType
         public readonly ?array $moves = null,
     ) {
         $this->plain = array_fill_keys(array_keys(array_filter($fields, fn (Field $field): bool => $field->isPlain)), true);
+        $this->required = array_values(array_filter($fields, fn (Field $field): bool => $field->required));
+        $this->begun = array_values(array_filter($fields, fn (Field $field): bool => $field->default !== null || $field->tally !== null));
         $this->derived = self::ordered(array_filter($fields, fn (Field $field): bool => $field->formula !== null));
     }
 

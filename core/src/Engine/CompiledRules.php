@@ -18,7 +18,7 @@ use Sorvel\Core\Rule\Rule;
  */
 final class CompiledRules
 {
-    /** @var array<string, array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int}> */
+    /** @var array<string, array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, array<string, \Closure(EventScope, Scope, Warnings): list<mixed>>}> */
     private static array $looks = [];
 
     /** @return string a PHP file that returns a rulebook's formulas, its tests and its rules, {@see load} */
@@ -31,7 +31,7 @@ final class CompiledRules
             foreach ($rulebook->rulesOn($type->key) as $rule) {
                 if (RuleCompiler::can($rule)) {
                     $key = RuleCompiler::key($rule, $of);
-                    $sources[$key] = var_export($key, true).'=>'.self::entry(RuleCompiler::source($rule, $type, $limited));
+                    $sources[$key] = var_export($key, true).'=>'.self::entry(RuleCompiler::source($rule, $type, $limited), RuleCompiler::criteria($rule, $type));
                 }
             }
         }
@@ -39,9 +39,9 @@ final class CompiledRules
         return "<?php\n\nreturn [".implode(',', [...CompiledFormulas::maps(...$rulebook->formulas()), "[\n".implode(",\n", $sources)."\n]"])."];\n";
     }
 
-    private static function entry(string $look): string
+    private static function entry(string $look, string $criteria): string
     {
-        return sprintf('[%s,%s]', str_contains($look, '$s->') || str_contains($look, '($s,') ? 'true' : 'false', $look);
+        return sprintf('[%s,%s,%s]', str_contains($look, '$s->') || str_contains($look, '($s,') ? 'true' : 'false', $look, $criteria);
     }
 
     public static function load(string $file): void
@@ -73,7 +73,7 @@ final class CompiledRules
         return $plans;
     }
 
-    /** @return array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int}|null whether it reads from the scope, and the look */
+    /** @return array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, array<string, \Closure(EventScope, Scope, Warnings): list<mixed>>}|null whether it reads from the scope, the look, and the criteria of its look-ups */
     private static function look(Rule $rule, string $type): ?array
     {
         return RuleCompiler::can($rule) ? self::$looks[RuleCompiler::key($rule, $type)] ?? null : null;

@@ -36,7 +36,8 @@ final class LookScope implements Scope
     /** @var array<string, true> being found right now */
     private array $open = [];
 
-    public function __construct(private readonly Rule $rule, private readonly EventScope $event, private readonly Viewer $viewer, private readonly bool $full = true)
+    /** @param  array<string, \Closure(EventScope, Scope, Warnings): list<mixed>>  $criteria  of a compiled rule: by look-up, what its criteria are computed from */
+    public function __construct(private readonly Rule $rule, private readonly EventScope $event, private readonly Viewer $viewer, private readonly bool $full = true, private readonly array $criteria = [])
     {
     }
 
@@ -146,7 +147,7 @@ final class LookScope implements Scope
     private function candidates(LookUp $lookUp, Warnings $warnings): array
     {
         $type = $lookUp->type ?? throw new \LogicException('A look-up of a value has no candidates.');
-        $conditions = $lookUp->criteria->conditions($this, $this->viewer);
+        $conditions = $lookUp->criteria->conditions($this, $this->viewer, isset($this->criteria[$lookUp->name]) ? ($this->criteria[$lookUp->name])($this->event, $this, $warnings) : null);
         $ids = $conditions === null ? [] : $this->viewer->store->matching($type->key, $conditions);
         $criterion = $this->viewer->reads->values;
         $found = [];

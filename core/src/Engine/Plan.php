@@ -32,8 +32,9 @@ final class Plan
     /**
      * @param  bool  $reads  whether it reads from the scope, so that what was read has to be forgotten
      * @param  \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int  $look
+     * @param  array<string, \Closure(EventScope, Scope, Warnings): list<mixed>>  $criteria  by look-up, what its criteria are computed from
      */
-    public function __construct(public readonly Rule $rule, public readonly bool $reads, public readonly \Closure $look)
+    public function __construct(public readonly Rule $rule, public readonly bool $reads, public readonly \Closure $look, public readonly array $criteria)
     {
         [$isPlain, $onCreation, $fields] = [true, false, []];
         foreach ($rule->starts as $start) {

@@ -11,6 +11,10 @@ use Sorvel\Core\Feel\Node;
 use Sorvel\Core\Feel\Node\Call;
 use Sorvel\Core\Feel\Node\Literal;
 use Sorvel\Core\Feel\Node\Name;
+use Sorvel\Core\Feel\Temporal\Date;
+use Sorvel\Core\Feel\Temporal\DateTime;
+use Sorvel\Core\Feel\Temporal\DaysDuration;
+use Sorvel\Core\Feel\Temporal\MonthsDuration;
 use Sorvel\Core\Feel\Walk;
 use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\FieldType;
@@ -80,7 +84,7 @@ final class RuleCompiler
             $rows[] = [array_map(fn ($t): string => $t->source, $row->if), array_map($formula, $row->then)];
         }
 
-        return hash('xxh128', serialize([$type, $rule->key, $rule->repeat, $formula($rule->onlyIf), array_keys($rule->lookUps), $rule->needed, $rule->everyRow, array_map($formula, $rule->checks), $rule->immediate, $rows]));
+        return hash('xxh128', serialize([$type, $rule->key, $rule->repeat, $formula($rule->onlyIf), array_map(fn (LookUp $l): array => [$l->name, $l->type?->key, $l->where?->source], $rule->lookUps), $rule->needed, $rule->everyRow, array_map($formula, $rule->checks), $rule->immediate, $rows]));
     }
 
     /**
@@ -99,6 +103,21 @@ final class RuleCompiler
     public static function source(Rule $rule, RecordType $type, array $limited): string
     {
         return (new self($rule, $type, $limited))->look();
+    }
+
+    /** @return string the source of a map: by look-up, a closure (EventScope $e, Scope $s, Warnings $w): list of what its criteria are computed from, {@see Criteria::conditions} */
+    public static function criteria(Rule $rule, RecordType $type): string
+    {
+        $of = new self($rule, $type, []);
+        $sources = [];
+        foreach ($rule->lookUps as $name => $lookUp) {
+            $nodes = array_map(fn (Node $n): string => (new Compiler($of->known))->expression($n), $lookUp->criteria->nodes());
+            if ($nodes !== []) {
+                $sources[] = var_export((string) $name, true).'=>static fn($e,$s,$w)=>['.implode(',', $nodes).']';
+            }
+        }
+
+        return '['.implode(',', $sources).']';
     }
 
     /**
@@ -248,8 +267,13 @@ final class RuleCompiler
         if ($fits === null) {
             return $slow;
         }
+        if ($field->type === FieldType::Duration && in_array($change->when, [When::Higher, When::Lower], true)) {
+            return $slow;
+        }
         $same = match ($field->type) {
-            FieldType::Number, FieldType::Percent => 'is_int($b)', FieldType::YesNo => 'is_bool($b)', default => 'is_string($b)',
+            FieldType::Number, FieldType::Percent => 'is_int($b)', FieldType::YesNo => 'is_bool($b)',
+            // dates of four-digit years stand in order as they are written
+            FieldType::Date => '(is_string($b)&&strlen($b)===10)', default => 'is_string($b)',
         };
         $higher = match ($change->when) {
             When::Higher, When::Lower => $this->isBeyond($field, $change->when),
@@ -277,8 +301,25 @@ final class RuleCompiler
             FieldType::LongText => $field->pattern === null ? 'is_string($y=$x)&&$x!==\'\'&&!isset($x[2000])&&preg_match(\'~^[\n -\x7e]+$~D\',$x)===1' : null,
             FieldType::Person => '($y=$k->person($x))!==null',
             FieldType::Team => '($y=$k->team($x))!==null',
+            FieldType::Date => sprintf('($y=\\%s::date($x))!==null', self::class),
+            FieldType::Duration => sprintf('($y=\\%s::duration($x))!==null', self::class),
             default => null,
         };
+    }
+
+    /** A date as it is stored, when it is one of a year of four digits; null when that takes more to know. */
+    public static function date(mixed $value): ?string
+    {
+        $date = $value instanceof DateTime ? $value->date : $value;
+        $text = $date instanceof Date ? (string) $date : '';
+
+        return strlen($text) === 10 ? $text : null;
+    }
+
+    /** A duration as it is stored; null when that takes more to know. */
+    public static function duration(mixed $value): ?string
+    {
+        return $value instanceof DaysDuration || $value instanceof MonthsDuration ? (string) $value : null;
     }
 
     /** A tag joins the list, or leaves it. */

@@ -385,7 +385,7 @@ final class Settling
         $this->planned = $rule;
         $this->isOver = false;
         $this->lookProblems = [];
-        $found = $plan->hasLookUps ? new LookScope($rule, $this->scope, $this->viewer, false) : null;
+        $found = $plan->hasLookUps ? new LookScope($rule, $this->scope, $this->viewer, false, $plan->criteria) : null;
         try {
             $path = ($plan->look)($this->scope, $found ?? $this->scope, new Warnings, $this, $this->changes);
         } catch (EvaluationStopped) {

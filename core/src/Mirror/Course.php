@@ -19,6 +19,9 @@ final class Course
     /** @var array<string, array<string, true>> by field: the steps that a change of it may concern */
     private readonly array $after;
 
+    /** Whether two mirrors keep each other equal. */
+    public readonly bool $isPaired;
+
     /** @var array<string, Mirror> by field, the mirror that keeps it equal to something; nobody can set it */
     public readonly array $bound;
 
@@ -49,6 +52,7 @@ final class Course
         }
         $this->steps = $steps;
         $this->after = $after;
+        $this->isPaired = array_filter($mirrors, fn (Mirror $m): bool => $m->isPaired) !== [];
         $bound = [];
         foreach ($mirrors as $mirror) {
             $mirror->isBound() && $bound[$mirror->field] ??= $mirror;

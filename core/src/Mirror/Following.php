@@ -45,7 +45,7 @@ final class Following
         array $incoming,
     ) {
         $mirrors = $course->mirrors;
-        if (count($mirrors) > 1) {
+        if ($course->isPaired) {
             // of two that keep each other equal, the source that was written later goes first
             $late = fn (Mirror $m): int => $m->isPaired ? (int) array_search($m->from->source, $incoming, true) : 0;
             usort($mirrors, fn (Mirror $a, Mirror $b): int => $late($b) <=> $late($a));

@@ -66,16 +66,26 @@ final class Criteria
         return $this->parts === [];
     }
 
-    /** @return list<Condition>|null null when nothing can meet them */
-    public function conditions(Scope $scope, Viewer $viewer): ?array
+    /** @return list<Node> what is to be computed for them, in order */
+    public function nodes(): array
+    {
+        return array_merge(...array_column($this->parts, 2), ...[[]]);
+    }
+
+    /**
+     * @param  list<mixed>|null  $computed  the values of {@see nodes}, when they are known
+     * @return list<Condition>|null null when nothing can meet them
+     */
+    public function conditions(Scope $scope, Viewer $viewer, ?array $computed = null): ?array
     {
         $conditions = [];
-        $evaluator = new Evaluator(new Warnings);
+        $evaluator = $computed === null ? new Evaluator(new Warnings) : null;
+        $at = 0;
         foreach ($this->parts as [$field, $test, $nodes]) {
             $values = [];
             $isNull = false;
             foreach ($nodes as $node) {
-                $value = $evaluator->value($node, $scope);
+                $value = $evaluator === null ? $computed[$at++] ?? null : $evaluator->value($node, $scope);
                 $isNull = $isNull || $value === null;
                 foreach (is_array($value) && $test === 'in' ? $value : [$value] as $one) {
                     $stored = self::stored($one, $field, $viewer);

@@ -14,6 +14,9 @@ use Symfony\Component\DependencyInjection\Attribute\Autowire;
 /** Published editions, and the rulebook in force, built once and kept. */
 final class Editions
 {
+    /** What a kept rulebook and its compiled file are made by: when one of them is replaced, both are made anew. */
+    private const MAKERS = ['Format/RulebookBuilder', 'Model/Rulebook', 'Model/RecordType', 'Model/Field', 'Rule/Rule', 'Feel/Compiler', 'Engine/RuleCompiler', 'Engine/CompiledRules'];
+
     private ?Edition $current = null;
 
     private ?Rulebook $rulebook = null;
@@ -110,12 +113,12 @@ final class Editions
         return $rulebook;
     }
 
-    /** The edition's formulas as PHP, written once; the opcode cache keeps them over requests. */
+    /** The edition's formulas and rules as PHP, written once; the opcode cache keeps them over requests. */
     private function loadCompiled(Rulebook $rulebook, string $identity): void
     {
-        $file = $this->folder.'/formulas-'.$identity.'.php';
+        $file = $this->folder.'/compiled-'.$identity.'.php';
         if (! is_file($file)) {
-            $temporary = tempnam($this->folder, 'formulas');
+            $temporary = tempnam($this->folder, 'compiled');
             if ($temporary === false || file_put_contents($temporary, CompiledRules::source($rulebook)) === false || ! rename($temporary, $file)) {
                 // no file, no harm: formulas are evaluated on their trees
                 return;
@@ -134,6 +137,8 @@ final class Editions
     {
         $at = $this->entities->getConnection()->fetchOne('SELECT CONCAT(DATABASE(), published_at, LENGTH(rulebook)) FROM edition WHERE number = ?', [$number]);
 
-        return hash('xxh128', $number.'|'.(is_string($at) ? $at : '').'|'.filemtime(__DIR__.'/../../core/src/Format/RulebookBuilder.php'));
+        $kept = array_map(fn (string $file): int|false => filemtime(__DIR__.'/../../core/src/'.$file.'.php'), self::MAKERS);
+
+        return hash('xxh128', $number.'|'.(is_string($at) ? $at : '').'|'.implode(' ', $kept));
     }
 }

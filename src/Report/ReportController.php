@@ -88,13 +88,20 @@ final class ReportController
 
             return $key === '' ? $otherwise : throw new Problem(422, 'The report cannot be made like this.', '', [['pointer' => '/'.$parameter, 'detail' => sprintf('"%s" is none of: %s.', mb_strimwidth($key, 0, 40, '…'), implode(', ', array_column($among, 'key')))]]);
         };
-        $preferred = array_column($choices, null, 'key')['priority'] ?? $choices[0] ?? null;
+        // what the desk decides by rules tells more than what people enter
+        $decided = [];
+        foreach ($this->desk->rulebook()->rulesOn($type->key) as $rule) {
+            foreach ($rule->immediate as $change) {
+                $decided[$change->field] = true;
+            }
+        }
+        $first = fn (array $fields): ?Field => array_values(array_filter($fields, fn (Field $f): bool => isset($decided[$f->key]) && $f->type !== FieldType::Percent))[0] ?? $fields[0] ?? null;
         $weeks = $request->query->getInt('weeks', 12);
         if ($weeks < 1 || $weeks > 104) {
             throw new Problem(422, 'The report cannot be made like this.', '', [['pointer' => '/weeks', 'detail' => 'Between 1 and 104 weeks.']]);
         }
 
-        return [$pick('rank', $measures, array_column($measures, null, 'key')['score'] ?? $measures[0] ?? null), $percents[0] ?? null, $pick('by', $choices, $preferred), $weeks];
+        return [$pick('rank', $measures, $first($measures)), $percents[0] ?? null, $pick('by', $choices, $first($choices)), $weeks];
     }
 
     private function type(string $key): RecordType

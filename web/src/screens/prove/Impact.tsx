@@ -108,6 +108,15 @@ export function ImpactCounts({ result, asker }: { result: ImpactResult; asker: s
   );
 }
 
+/** A count beside the most that it could be. */
+function Share({ of, most }: { of: number; most: number }) {
+  return (
+    <span className="block h-[5px] w-full bg-faint" aria-hidden="true">
+      <span className="block h-full bg-plum" style={{ width: `${(of / Math.max(1, most)) * 100}%` }} />
+    </span>
+  );
+}
+
 function Summary({ result }: { result: ImpactResult }) {
   const shop = useWorkshop();
   const say = useSay();
@@ -155,13 +164,24 @@ function Summary({ result }: { result: ImpactResult }) {
                           {shop.lexicon.field(f.type, f.field)?.label ?? f.field}
                           <span className="soft"> of {shop.lexicon.type(f.type)?.title.toLowerCase() ?? f.type}</span>
                         </span>
+                        <span className="ml-auto w-[104px] shrink-0 self-center">
+                          <Share of={f.count} most={counts.otherwise} />
+                        </span>
                       </button>
                       <ul className="ml-14 text-[13px]">
                         {f.values.slice(0, 4).map((v) => (
-                          <li key={JSON.stringify([v.was, v.would])}>
-                            <span className="soft">{say(f.type, f.field, v.was)}</span> →{' '}
-                            <span className="text-plum">{say(f.type, f.field, v.would)}</span>
-                            <span className="soft tabular-nums"> {v.count}</span>
+                          <li key={JSON.stringify([v.was, v.would])} className="flex items-baseline gap-2">
+                            <span
+                              className="min-w-0 flex-1 truncate"
+                              title={`${say(f.type, f.field, v.was)} → ${say(f.type, f.field, v.would)}`}
+                            >
+                              <span className="soft">{say(f.type, f.field, v.was)}</span> →{' '}
+                              <span className="text-plum">{say(f.type, f.field, v.would)}</span>
+                            </span>
+                            <span className="soft w-12 shrink-0 text-right tabular-nums">{v.count}</span>
+                            <span className="w-[104px] shrink-0 self-center">
+                              <Share of={v.count} most={counts.otherwise} />
+                            </span>
                           </li>
                         ))}
                         {f.values.length > 4 && <li className="soft">and {f.values.length - 4} other ways</li>}
@@ -178,11 +198,14 @@ function Summary({ result }: { result: ImpactResult }) {
                   <li key={r.rule} className={`border-b border-faint py-1 ${rule === r.rule ? 'bg-tealbg' : ''}`}>
                     <button
                       type="button"
-                      className="block text-left hover:underline"
+                      className="flex w-full items-baseline gap-2 text-left hover:underline"
                       aria-pressed={rule === r.rule}
                       onClick={() => toggle('rule', r.rule)}
                     >
-                      {title(r.rule)}
+                      <span className="min-w-0 flex-1">{title(r.rule)}</span>
+                      <span className="w-[104px] shrink-0 self-center">
+                        <Share of={Math.max(r.fields, r.starts, r.stops)} most={counts.otherwise} />
+                      </span>
                     </button>
                     <p className="soft text-[13px]">
                       {[

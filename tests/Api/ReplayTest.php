@@ -53,6 +53,9 @@ final class ReplayTest extends TestCase
         self::assertSame($alone['totals'], $shared['totals']);
         self::assertEquals($plain($alone['samples']), $plain($shared['samples']));
         self::assertSame($alone['coverage'], $shared['coverage']);
+        // what is in the way of publishing is known from it
+        $off = array_column(array_filter($shared['samples'], fn (array $s): bool => $s['verdict'] !== 'agrees'), 'key');
+        self::assertEqualsCanonicalizing($off, array_column(Client::as('hanne')->call('GET', '/api/editions/gate')->json()['samples'], 'key'));
         // whoever asks for the same is told of the same
         $again = self::$client->call('POST', '/api/work', ['kind' => 'replay']);
         self::assertSame([200, $asked['number']], [$again->status, $again->json()['number']]);

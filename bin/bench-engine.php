@@ -21,18 +21,9 @@ require dirname(__DIR__).'/vendor/autoload.php';
 
 const AT = '2027-03-04T09:00:00+00:00';
 
-/** Formulas as the desk runs them: compiled to PHP. */
-function compiled(Rulebook $rulebook): void
-{
-    $file = (string) tempnam(sys_get_temp_dir(), 'sorvel-bench');
-    file_put_contents($file, CompiledRules::source($rulebook));
-    CompiledRules::load($file);
-    unlink($file);
-}
-
 $tree = Yaml::parseFile(dirname(__DIR__).'/demo/rulebook.yaml');
 $demo = RulebookReader::read((string) file_get_contents(dirname(__DIR__).'/demo/rulebook.yaml'), 'rulebook.yaml');
-compiled($demo);
+CompiledRules::make($demo);
 
 $store = new InMemoryStore;
 foreach ([
@@ -189,7 +180,7 @@ for ($i = 0; $i < 200; $i++) {
 }
 $many = fn (array $rules): Rulebook => RulebookBuilder::build(['sorvel' => 1, 'desk' => 'many', 'title' => 'Many', 'timezone' => 'UTC', 'people' => [['key' => 'rafi', 'name' => 'Rafi']], 'teams' => [], 'types' => [$type], 'tables' => [], 'rules' => $rules]);
 $two = $many($rules);
-compiled($two);
+CompiledRules::make($two);
 $values = ['title' => 'A', 'level' => 'high', 'hours' => 9];
 $handRules = eval('return function (array $in): array { $f = ["number" => "J-1", "state" => "new"]; foreach ($in as $key => $value) { if (! match ($key) { "title" => is_string($value), "level" => in_array($value, ["low", "high"], true), "hours" => is_numeric($value), default => false }) { throw new InvalidArgumentException($key); } $f[$key] = $value; } $changes = []; '.$source.' return $f; };');
 $engine2 = new Engine($two);
@@ -214,7 +205,7 @@ for ($i = 0; $i < 1000; $i++) {
     $idle[] = ['key' => 'idle'.$i, 'title' => 'Idle '.$i, 'on' => 'fault', 'starts' => [['changed' => ['claim_number']]], 'only_if' => 'state = "closed"', 'changes' => [['set' => 'claim_number']], 'rows' => [['if' => [], 'then' => ['"x"']]]];
 }
 $fat = RulebookBuilder::build([...$tree, 'rules' => [...$idle, ...$tree['rules']]]);
-compiled($fat);
+CompiledRules::make($fat);
 $fatEngine = new Engine($fat);
 $more = [];
 for ($i = 0; $i < 5; $i++) {

@@ -33,14 +33,6 @@ $root = dirname(__DIR__);
 $tree = RulebookReader::tree((string) file_get_contents($root.'/demo/rulebook.yaml'), 'rulebook.yaml');
 $samples = array_map(fn (array $s): Sample => $s[0], array_values(Files::samples(glob($root.'/demo/samples/*.yaml') ?: [])));
 
-function compiled(Book $book): void
-{
-    $file = (string) tempnam(sys_get_temp_dir(), 'sorvel-bench');
-    file_put_contents($file, CompiledRules::source($book->rulebook));
-    CompiledRules::load($file);
-    unlink($file);
-}
-
 function line(string $what, string $figure, string $target, ?bool $met): void
 {
     printf("%-72s %14s   %s\n", $what, $figure, $met === null ? '' : 'target '.str_pad($target, 12).' '.($met ? 'met' : 'MISSED'));
@@ -93,7 +85,7 @@ $eventsFile = $root.'/var/bench-events.jsonl';
 if (isset($argv[1])) {
     [, $work, $share, $shares] = $argv;
     $book = Book::of($tree, $samples);
-    compiled($book);
+    CompiledRules::make($book->rulebook);
     if ($work === 'notice') {
         $notice = new Notice($book, $samples);
         $mutations = [...Mutations::of($book)];
@@ -114,7 +106,7 @@ if (isset($argv[1])) {
         }
     }
     $changed = Book::of($draft, []);
-    compiled($changed);
+    CompiledRules::make($changed);
     $impact = new Impact($changed->rulebook);
     $tally = new Tally($changed->rulebook);
     $lines = fopen($eventsFile, 'r');
@@ -130,7 +122,7 @@ if (isset($argv[1])) {
 }
 
 $book = Book::of($tree, $samples);
-compiled($book);
+CompiledRules::make($book->rulebook);
 printf("%d rules, %d samples; PHP %s\n\n", count($book->rulebook->rules), count($samples), PHP_VERSION);
 
 line('findings of the whole rulebook', sprintf('%.0f ms', seconds(fn () => Findings::of($tree, $samples)) * 1000), '', null);

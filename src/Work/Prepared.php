@@ -28,10 +28,7 @@ final class Prepared
             $this->samples = array_map(fn (array $tree): Sample => SampleBuilder::build($tree), $work->samples());
             $this->book = Book::of($work->rulebook(), $this->samples);
             $this->of = $work->draft();
-            $file = (string) tempnam(sys_get_temp_dir(), 'sorvel-draft');
-            file_put_contents($file, CompiledRules::source($this->book->rulebook));
-            CompiledRules::load($file);
-            unlink($file);
+            CompiledRules::make($this->book->rulebook);
         }
 
         return $this->book;

@@ -51,6 +51,16 @@ final class CompiledRules
         self::$looks = $looks + self::$looks;
     }
 
+    /** For this process alone, by way of a file that is gone afterwards; where none can be written, formulas and rules are walked. */
+    public static function make(Rulebook $rulebook): void
+    {
+        $file = tempnam(sys_get_temp_dir(), 'sorvel');
+        if ($file !== false && file_put_contents($file, self::source($rulebook)) !== false) {
+            self::load($file);
+        }
+        $file === false || unlink($file);
+    }
+
     public static function forget(): void
     {
         self::$looks = [];

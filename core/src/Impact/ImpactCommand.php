@@ -36,10 +36,7 @@ final class ImpactCommand
                 throw new InvalidInput([new InputError('', self::USAGE)]);
             }
             $rulebook = RulebookReader::read(Files::text($given->files[0]), $given->files[0]);
-            $compiled = (string) tempnam(sys_get_temp_dir(), 'sorvel-impact');
-            file_put_contents($compiled, CompiledRules::source($rulebook));
-            CompiledRules::load($compiled);
-            unlink($compiled);
+            CompiledRules::make($rulebook);
             $impact = new Impact($rulebook);
             $tally = new Tally($rulebook);
             $progress = ! $given->has('json') && stream_isatty($this->err);

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Replay;
 
+use Sorvel\Core\Engine\CompiledRules;
 use Sorvel\Core\Format\Arguments;
 use Sorvel\Core\Format\Files;
 use Sorvel\Core\Format\InvalidInput;
@@ -63,6 +64,7 @@ final class ReplayCommand
             $samples = [$only => $samples[$only]];
         }
         $begun = hrtime(true);
+        CompiledRules::make($rulebook);
         $report = Report::of($rulebook, array_values($samples));
         $junit = $given->value('junit');
         if ($junit !== null && @file_put_contents($junit, JUnit::of($report, $samples, $fileOf, (hrtime(true) - $begun) / 1e9)) === false) {

@@ -18,7 +18,6 @@ use Sorvel\Core\Format\RulebookReader;
 use Sorvel\Core\Format\SamplesReader;
 use Sorvel\Core\Model\InMemoryStore;
 use Sorvel\Core\Model\Record;
-use Sorvel\Core\Model\Rulebook;
 use Sorvel\Core\Replay\SampleRunner;
 use Sorvel\Core\Tests\Desks;
 
@@ -51,7 +50,7 @@ final class CompiledRulesTest extends TestCase
             return $told;
         };
         $walked = [$run(TraceLevel::Outcome), $run(TraceLevel::Full)];
-        $this->compile($rulebook);
+        CompiledRules::make($rulebook);
 
         self::assertGreaterThan(30, array_sum(array_map(fn ($type): int => count(CompiledRules::of($rulebook, $type)), $rulebook->types)));
         self::assertEquals($walked[0], $run(TraceLevel::Outcome));
@@ -83,21 +82,13 @@ final class CompiledRulesTest extends TestCase
                 }, $events);
             };
             $walked = [$run(TraceLevel::Outcome), $run(TraceLevel::Full)];
-            $this->compile($rulebook);
+            CompiledRules::make($rulebook);
             $compiled += count(CompiledRules::of($rulebook, $rulebook->types['job']));
             self::assertEquals($walked[0], $run(TraceLevel::Outcome));
             self::assertEquals($walked[1], $run(TraceLevel::Full));
             CompiledRules::forget();
         }
         self::assertGreaterThan(100, $compiled);
-    }
-
-    private function compile(Rulebook $rulebook): void
-    {
-        $file = (string) tempnam(sys_get_temp_dir(), 'sorvel-test');
-        file_put_contents($file, CompiledRules::source($rulebook));
-        CompiledRules::load($file);
-        unlink($file);
     }
 
     /** @return array<string, mixed> */

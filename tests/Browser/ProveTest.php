@@ -57,7 +57,7 @@ final class ProveTest extends BrowserTestCase
     public function test_a_replay_that_takes_long_is_shared_by_workers_and_can_be_stopped(): void
     {
         DemoDatabase::restore();
-        DemoDatabase::connection()->exec("UPDATE draft_part SET tree = JSON_SET(tree, '$.steps[0].repeat', 3000) WHERE kind = 'samples' AND JSON_VALUE(tree, '$.steps[0].repeat') = 500");
+        DemoDatabase::connection()->exec("UPDATE draft_part SET tree = JSON_SET(tree, '$.steps[0].repeat', 6000) WHERE kind = 'samples' AND JSON_VALUE(tree, '$.steps[0].repeat') = 500");
         $this->signIn('ines');
         $this->go('/rulebook/rank_fault');
         $this->see('[data-test=replaying]', 'all samples');

@@ -106,7 +106,7 @@ if (isset($argv[1])) {
         }
     }
     $changed = Book::of($draft, []);
-    CompiledRules::make($changed);
+    CompiledRules::make($changed->rulebook);
     $impact = new Impact($changed->rulebook);
     $tally = new Tally($changed->rulebook);
     $lines = fopen($eventsFile, 'r');

@@ -21,6 +21,12 @@ final class CompiledRules
     /** @var array<string, array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, array<string, \Closure(EventScope, Scope, Warnings): list<mixed>>}> */
     private static array $looks = [];
 
+    /** @var \WeakMap<Rulebook, array<string, array<int, Plan>>>|null plans of rulebooks that have been asked for, by type */
+    private static ?\WeakMap $plans = null;
+
+    /** @var \WeakMap<Rule|RecordType, array<string, string>>|null what rules and types are known by */
+    private static ?\WeakMap $keys = null;
+
     /** @return string a PHP file that returns a rulebook's formulas, its tests and its rules, {@see load} */
     public static function source(Rulebook $rulebook): string
     {
@@ -49,6 +55,7 @@ final class CompiledRules
         [$formulas, $tests, $looks] = require $file;
         CompiledFormulas::know($formulas, $tests);
         self::$looks = $looks + self::$looks;
+        self::$plans = null;
     }
 
     /** For this process alone, by way of a file that is gone afterwards; where none can be written, formulas and rules are walked. */
@@ -64,6 +71,7 @@ final class CompiledRules
     public static function forget(): void
     {
         self::$looks = [];
+        self::$plans = null;
         CompiledFormulas::forget();
     }
 
@@ -73,7 +81,20 @@ final class CompiledRules
         if (self::$looks === []) {
             return [];
         }
-        $of = RuleCompiler::typeKey($type, self::limited($rulebook, $type));
+        self::$plans ??= new \WeakMap;
+        self::$plans[$rulebook] ??= [];
+
+        return self::$plans[$rulebook][$type->key] ??= self::plans($rulebook, $type);
+    }
+
+    /** @return array<int, Plan> */
+    private static function plans(Rulebook $rulebook, RecordType $type): array
+    {
+        self::$keys ??= new \WeakMap;
+        $limited = self::limited($rulebook, $type);
+        $named = implode(' ', $limited);
+        self::$keys[$type] ??= [];
+        $of = self::$keys[$type][$named] ??= RuleCompiler::typeKey($type, $limited);
         $plans = [];
         foreach ($rulebook->rulesOn($type->key) as $place => $rule) {
             $look = self::look($rule, $of);
@@ -86,7 +107,13 @@ final class CompiledRules
     /** @return array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, array<string, \Closure(EventScope, Scope, Warnings): list<mixed>>}|null whether it reads from the scope, the look, and the criteria of its look-ups */
     private static function look(Rule $rule, string $type): ?array
     {
-        return RuleCompiler::can($rule) ? self::$looks[RuleCompiler::key($rule, $type)] ?? null : null;
+        if (! RuleCompiler::can($rule)) {
+            return null;
+        }
+        self::$keys ??= new \WeakMap;
+        self::$keys[$rule] ??= [];
+
+        return self::$looks[self::$keys[$rule][$type] ??= RuleCompiler::key($rule, $type)] ?? null;
     }
 
     /** @return list<string> fields whose choices guards limit */

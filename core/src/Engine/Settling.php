@@ -376,7 +376,8 @@ final class Settling
         $rule = $plan->rule;
         $key = $rule->key;
         $count = count($this->changes);
-        [$values, $turns] = [$this->scope->values, $this->turns];
+        $values = $this->scope->values;
+        $turns = $this->turns;
         if ($rule->repeat === Repeat::Once && in_array($key, (array) ($values[Record::ONCE] ?? null), true)) {
             $this->rules[$key] = isset($this->rules[$key]) ? $this->rules[$key]->and(RuleStatus::Looked) : RuleStatus::Looked;
 
@@ -396,12 +397,10 @@ final class Settling
             return false;
         }
         $fits = $path > 1 && ($rule->everyRow ? RuleCompiler::fits($rule, $path) : $path % $plan->base === 0);
-        $status = match (true) {
-            $this->lookProblems !== [] => $this->problematic($fits),
-            ! $fits => RuleStatus::Looked,
-            count($this->changes) > $count => RuleStatus::Acted,
-            default => RuleStatus::NoEffect,
-        };
+        $status = ! $fits ? RuleStatus::Looked : (count($this->changes) > $count ? RuleStatus::Acted : RuleStatus::NoEffect);
+        if ($this->lookProblems !== []) {
+            $status = $this->problematic($fits);
+        }
         $this->rules[$key] = isset($this->rules[$key]) ? $this->rules[$key]->and($status) : $status;
         if ($path > 1) {
             $this->ways[$key][] = $path;

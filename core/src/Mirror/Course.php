@@ -19,6 +19,9 @@ final class Course
     /** @var array<string, array<string, true>> by field: the steps that a change of it may concern */
     private readonly array $after;
 
+    /** @var array<string, true> steps that do not read the field that they set: once it is set, they need not look again for that */
+    public readonly array $settled;
+
     /** Whether two mirrors keep each other equal. */
     public readonly bool $isPaired;
 
@@ -36,12 +39,16 @@ final class Course
     {
         $steps = [];
         $after = [];
-        $step = function (string $key, Formula $formula, string $target) use (&$steps, &$after, $type): void {
+        $settled = [];
+        $step = function (string $key, Formula $formula, string $target) use (&$steps, &$after, &$settled, $type): void {
             $steps[$key] = true;
             foreach (array_keys($type->fields) as $field) {
                 if ($field === $target || Walk::mayRead($formula->tree, (string) $field)) {
                     $after[$field][$key] = true;
                 }
+            }
+            if (! Walk::mayRead($formula->tree, $target)) {
+                $settled[$key] = true;
             }
         };
         foreach ($mirrors as $mirror) {
@@ -52,6 +59,7 @@ final class Course
         }
         $this->steps = $steps;
         $this->after = $after;
+        $this->settled = $settled;
         $this->isPaired = array_filter($mirrors, fn (Mirror $m): bool => $m->isPaired) !== [];
         $bound = [];
         foreach ($mirrors as $mirror) {

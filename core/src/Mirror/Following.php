@@ -75,19 +75,35 @@ final class Following
                 $step = Course::step($mirror);
                 if (isset($this->pending[$step])) {
                     unset($this->pending[$step]);
-                    array_push($changes, ...$this->mirror($mirror));
+                    $change = $this->mirror($mirror);
+                    if ($change !== null) {
+                        $changes[] = $change;
+                        $this->settle($step);
+                    }
                 }
             }
             foreach ($this->type->derived as $field) {
                 if ($field->formula !== null && isset($this->pending[$field->key])) {
                     unset($this->pending[$field->key]);
-                    array_push($changes, ...$this->set($field, $this->fitting($field->formula->value($this->scope, new Warnings), $field)));
+                    $change = $this->set($field, $this->fitting($field->formula->value($this->scope, new Warnings), $field));
+                    if ($change !== null) {
+                        $changes[] = $change;
+                        $this->settle($field->key);
+                    }
                 }
             }
         }
         $this->viewer->reads->take();
 
         return $changes;
+    }
+
+    /** A step has set its field, and has nothing to look at again for that. */
+    private function settle(string $step): void
+    {
+        if (isset($this->course->settled[$step])) {
+            unset($this->pending[$step]);
+        }
     }
 
     /** @return list<string> keys of mirrors that changed their field */
@@ -102,8 +118,8 @@ final class Following
         return array_values(array_unique($this->problems, SORT_REGULAR));
     }
 
-    /** @return list<array{field: string, before: mixed, after: mixed, rule: string|null}> */
-    private function mirror(Mirror $mirror): array
+    /** @return array{field: string, before: mixed, after: mixed, rule: string|null}|null */
+    private function mirror(Mirror $mirror): ?array
     {
         $field = $this->type->fields[$mirror->field];
         $source = $this->fitting($mirror->from->value($this->scope, new Warnings), $field);
@@ -115,25 +131,25 @@ final class Following
             default => $moved,
         };
 
-        $changes = $follows ? $this->set($field, $source) : [];
-        if ($changes !== []) {
+        $change = $follows ? $this->set($field, $source) : null;
+        if ($change !== null) {
             $this->mirrored[$mirror->key] = true;
         }
 
-        return $changes;
+        return $change;
     }
 
-    /** @return list<array{field: string, before: mixed, after: mixed, rule: string|null}> */
-    private function set(Field $field, mixed $after): array
+    /** @return array{field: string, before: mixed, after: mixed, rule: string|null}|null */
+    private function set(Field $field, mixed $after): ?array
     {
         $before = $this->scope->values[$field->key] ?? null;
         if (Record::same($before, $after)) {
-            return [];
+            return null;
         }
         $this->scope->put($field->key, $after);
         $this->changed($field->key);
 
-        return [['field' => $field->key, 'before' => Record::plain($before), 'after' => Record::plain($after), 'rule' => null]];
+        return ['field' => $field->key, 'before' => Record::plain($before), 'after' => Record::plain($after), 'rule' => null];
     }
 
     private function fitting(mixed $value, Field $field): mixed

@@ -8,6 +8,7 @@ use Sorvel\Core\Feel\CompiledFormulas;
 use Sorvel\Core\Feel\Scope;
 use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Guard\Effect;
+use Sorvel\Core\Model\Reads;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\Rulebook;
 use Sorvel\Core\Rule\Rule;
@@ -18,7 +19,7 @@ use Sorvel\Core\Rule\Rule;
  */
 final class CompiledRules
 {
-    /** @var array<string, array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, array<string, \Closure(EventScope, Scope, Warnings): list<mixed>>}> */
+    /** @var array<string, array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, \Closure(EventScope, Scope, Settling, Reads, array<string, mixed>): int, array<string, \Closure(EventScope, Scope, Warnings): list<mixed>>}> */
     private static array $looks = [];
 
     /** @var \WeakMap<Rulebook, array<string, array<int, Plan>>>|null plans of rulebooks that have been asked for, by type */
@@ -37,7 +38,7 @@ final class CompiledRules
             foreach ($rulebook->rulesOn($type->key) as $rule) {
                 if (RuleCompiler::can($rule)) {
                     $key = RuleCompiler::key($rule, $of);
-                    $sources[$key] = var_export($key, true).'=>'.self::entry(RuleCompiler::source($rule, $type, $limited), RuleCompiler::criteria($rule, $type));
+                    $sources[$key] = var_export($key, true).'=>'.self::entry(RuleCompiler::source($rule, $type, $limited), RuleCompiler::tellingSource($rule, $type), RuleCompiler::criteria($rule, $type));
                 }
             }
         }
@@ -45,9 +46,9 @@ final class CompiledRules
         return "<?php\n\nreturn [".implode(',', [...CompiledFormulas::maps(...$rulebook->formulas()), "[\n".implode(",\n", $sources)."\n]"])."];\n";
     }
 
-    private static function entry(string $look, string $criteria): string
+    private static function entry(string $look, string $telling, string $criteria): string
     {
-        return sprintf('[%s,%s,%s]', str_contains($look, '$s->') || str_contains($look, '($s,') ? 'true' : 'false', $look, $criteria);
+        return sprintf('[%s,%s,%s,%s]', str_contains($look, '$s->') || str_contains($look, '($s,') ? 'true' : 'false', $look, $telling, $criteria);
     }
 
     public static function load(string $file): void
@@ -104,7 +105,7 @@ final class CompiledRules
         return $plans;
     }
 
-    /** @return array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, array<string, \Closure(EventScope, Scope, Warnings): list<mixed>>}|null whether it reads from the scope, the look, and the criteria of its look-ups */
+    /** @return array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, \Closure(EventScope, Scope, Settling, Reads, array<string, mixed>): int, array<string, \Closure(EventScope, Scope, Warnings): list<mixed>>}|null whether it reads from the scope, the look, the look in full, and the criteria of its look-ups */
     private static function look(Rule $rule, string $type): ?array
     {
         if (! RuleCompiler::can($rule)) {

@@ -78,7 +78,7 @@ final class Engine
         $guards = new Guards($this->rulebook->guardsOn($type->key), $viewer);
         $arrival = new Arrival($event, $type, $before, $viewer, $guards);
         [$record, $refused, $problems] = $arrival->take();
-        $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full, $probes, $past === null ? null : new Viewer($this->rulebook, $past), $level === TraceLevel::Full || $probes !== [] ? [] : $this->plans($type->key));
+        $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full, $probes, $past === null ? null : new Viewer($this->rulebook, $past), $probes === [] ? $this->plans($type->key) : []);
         if ($refused === []) {
             try {
                 $run->settle($this->rulebook->rulesOn($type->key));

@@ -6,6 +6,7 @@ namespace Sorvel\Core\Engine;
 
 use Sorvel\Core\Feel\Scope;
 use Sorvel\Core\Feel\Warnings;
+use Sorvel\Core\Model\Reads;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Rule\ChangedStart;
 use Sorvel\Core\Rule\CreatedStart;
@@ -18,6 +19,9 @@ final class Plan
     public readonly bool $isPlain;
 
     private readonly bool $onCreation;
+
+    /** Whether a creation is what it asks for first. */
+    public readonly bool $createdFirst;
 
     /** @var list<string> fields whose change starts it */
     private readonly array $fields;
@@ -32,9 +36,10 @@ final class Plan
     /**
      * @param  bool  $reads  whether it reads from the scope, so that what was read has to be forgotten
      * @param  \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int  $look
+     * @param  \Closure(EventScope, Scope, Settling, Reads, array<string, mixed>): int  $telling  the look in full
      * @param  array<string, \Closure(EventScope, Scope, Warnings): list<mixed>>  $criteria  by look-up, what its criteria are computed from
      */
-    public function __construct(public readonly Rule $rule, public readonly bool $reads, public readonly \Closure $look, public readonly array $criteria)
+    public function __construct(public readonly Rule $rule, public readonly bool $reads, public readonly \Closure $look, public readonly \Closure $telling, public readonly array $criteria)
     {
         [$isPlain, $onCreation, $fields] = [true, false, []];
         foreach ($rule->starts as $start) {
@@ -51,6 +56,7 @@ final class Plan
         $this->waits = $rule->waiting !== [];
         $this->isPlain = $isPlain;
         $this->onCreation = $onCreation;
+        $this->createdFirst = ($rule->starts[0] ?? null) instanceof CreatedStart;
         $this->fields = array_values(array_unique($fields));
     }
 

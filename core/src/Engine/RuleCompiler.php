@@ -15,7 +15,9 @@ use Sorvel\Core\Feel\Temporal\Date;
 use Sorvel\Core\Feel\Temporal\DateTime;
 use Sorvel\Core\Feel\Temporal\DaysDuration;
 use Sorvel\Core\Feel\Temporal\MonthsDuration;
+use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Walk;
+use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\FieldType;
 use Sorvel\Core\Model\Kind\TagsKind;
@@ -31,11 +33,12 @@ use Sorvel\Core\Rule\SetChange;
 use Sorvel\Core\Rule\When;
 
 /**
- * One look of a rule at a record of one type, as PHP: its condition, its rows and its changes of the record itself, at
- * outcome level. What is common is written out; everything else goes to the settling, as when a rule is walked.
+ * One look of a rule at a record of one type, as PHP: its condition, its rows and its changes of the record itself. What
+ * is common is written out; everything else goes to the settling, as when a rule is walked.
  *
- * The closure is (EventScope $e, Scope $s, Warnings $w, Settling $k, list &$changes): int. The number tells which way it
- * took through the rows, {@see path}.
+ * At outcome level the closure is (EventScope $e, Scope $s, Warnings $w, Settling $k, list &$changes): int, and in full
+ * (EventScope $e, Scope $s, Settling $k, Reads $z, array &$t): int, which also tells in $t what it read. The number
+ * tells which way it took through the rows, {@see path}.
  */
 final class RuleCompiler
 {
@@ -46,12 +49,14 @@ final class RuleCompiler
     private static ?\WeakMap $paths = null;
 
     /** @param  list<string>  $limited  fields whose choices guards limit */
-    private function __construct(private readonly Rule $rule, private readonly RecordType $type, private readonly array $limited)
+    private function __construct(private readonly Rule $rule, private readonly RecordType $type, private readonly array $limited, bool $full = false)
     {
         $known = [];
         foreach ($type->fields as $field) {
             if (! isset($rule->lookUps[$field->key])) {
-                $known[$field->key] = sprintf($field->isPlain ? '($e->values[%s]??null)' : '$e->seen(%s)', var_export($field->key, true));
+                // in full each field that is read is noted
+                $read = $field->isPlain ? ($full ? '($z->values[%1$s]=$e->values[%1$s]??null)' : '($e->values[%1$s]??null)') : ($full ? '$e->get(%1$s)' : '$e->seen(%1$s)');
+                $known[$field->key] = sprintf($read, var_export($field->key, true));
             }
         }
         $this->known = $known;
@@ -84,7 +89,7 @@ final class RuleCompiler
             $rows[] = [array_map(fn ($t): string => $t->source, $row->if), array_map($formula, $row->then)];
         }
 
-        return hash('xxh128', serialize([$type, $rule->key, $rule->repeat, $formula($rule->onlyIf), array_map(fn (LookUp $l): array => [$l->name, $l->type?->key, $l->where?->source], $rule->lookUps), $rule->needed, $rule->everyRow, array_map($formula, $rule->checks), $rule->immediate, $rows]));
+        return hash('xxh128', serialize([$type, $rule->key, $rule->repeat, $formula($rule->onlyIf), array_map(fn (LookUp $l): array => [$l->name, $l->type?->key, $l->where?->source, array_map(fn (Node $n): array => [$n->from, $n->to], $l->criteria->nodes())], $rule->lookUps), $rule->needed, $rule->everyRow, array_map($formula, $rule->checks), $rule->immediate, $rows]));
     }
 
     /**
@@ -94,7 +99,7 @@ final class RuleCompiler
      */
     public static function typeKey(RecordType $type, array $limited): string
     {
-        $fields = array_map(fn (Field $f): array => [$f->key, $f->type, $f->computed, $f->isPlain, $f->decimals, $f->min, $f->max, array_map(fn (Option $o): bool => $o->active, $f->options)], $type->fields);
+        $fields = array_map(fn (Field $f): array => [$f->key, $f->type, $f->computed, $f->isPlain, $f->decimals, $f->min, $f->max, $f->pattern, array_map(fn (Option $o): bool => $o->active, $f->options)], $type->fields);
 
         return hash('xxh128', serialize([$type->key, $fields, $limited]));
     }
@@ -103,6 +108,12 @@ final class RuleCompiler
     public static function source(Rule $rule, RecordType $type, array $limited): string
     {
         return (new self($rule, $type, $limited))->look();
+    }
+
+    /** The same in full. */
+    public static function tellingSource(Rule $rule, RecordType $type): string
+    {
+        return (new self($rule, $type, [], true))->tellingLook();
     }
 
     /** @return string the source of a map: by look-up, a closure (EventScope $e, Scope $s, Warnings $w): list of what its criteria are computed from, {@see Criteria::conditions} */
@@ -234,6 +245,53 @@ final class RuleCompiler
         }
 
         return $code.$after.($mayEnd ? sprintf('}catch(\\%s $z){$k->skipped($z);}', SkipRule::class) : '').'return $path;}';
+    }
+
+    private function tellingLook(): string
+    {
+        $text = fn (string $of): string => var_export($of, true);
+        $warnings = '$w=new \\'.Warnings::class.';';
+        $code = 'static function($e,$s,$k,$z,&$t){$path=1;$z->take();try{';
+        if ($this->rule->onlyIf !== null) {
+            $code .= $warnings.sprintf('$v=%s;$t[\'only_if\']=[\'formula\'=>%s,\'result\'=>\\%s::json($v)]+$k->read($w);if($v!==true)return 1;', $this->formula($this->rule->onlyIf), $text($this->rule->onlyIf->source), Values::class);
+        }
+        [$base, $checks] = [self::base($this->rule), count($this->rule->checks)];
+        $code .= implode('', array_map(fn (int $c): string => '$h'.$c.'=false;', array_keys($this->rule->checks)));
+        $after = '';
+        foreach ($this->rule->rows as $number => $row) {
+            $code .= 'do{';
+            foreach ($row->if as $column => $tests) {
+                if ($tests->alwaysHolds()) {
+                    continue;
+                }
+                $check = $this->rule->checks[$column];
+                $code .= sprintf('$path=$path*%d+%d;', $base, $checks + 2 + $column);
+                $code .= sprintf('if(!$h%1$d){$h%1$d=true;%2$s$c%1$d=%3$s;$t[\'checks\'][]=[\'column\'=>%1$d,\'of\'=>%4$s,\'value\'=>\\%5$s::json($c%1$d)]+$k->read($w);}', $column, $warnings, $this->formula($check), $text($check->source), Values::class);
+                $test = (new Compiler($this->known))->test($tests->tests, '$c'.$column);
+                $code .= $warnings.sprintf('$v=%s;%s$path=intdiv($path,%d);', $test, str_contains($test, '$s->') || str_contains($test, '$z->') || str_contains($test, '($s,') || str_contains($test, '$e->') ? '$k->read($w);' : '', $base);
+                $code .= sprintf('if($v!==true){$t[\'rows\'][]=[\'row\'=>%d,\'fits\'=>false,\'failed\'=>[\'column\'=>%d,\'test\'=>%s,\'warnings\'=>$w->all()]];$path=$path*%d+%d;break;}', $number, $column, $text($tests->source), $base, $column + 1);
+            }
+            $code .= sprintf('$t[\'rows\'][]=[\'row\'=>%d,\'fits\'=>true,\'failed\'=>null];', $number);
+            if ($this->rule->repeat === Repeat::BecomesTrue) {
+                $code .= sprintf('if($k->held(%d)){$t[\'skipped\']=%s;return $path*%d+%d;}', $number, $text(RuleLook::HELD), $base, $checks + 1);
+            }
+            $needed = $this->rule->needed[$number] ?? [];
+            $code .= $needed === [] ? sprintf('$path=$path*%d;', $base) : sprintf('$path=$path*%1$d+%2$d;%3$s$z->take();$path-=%2$d;', $base, $checks + 1, implode('', array_map(fn (string $name): string => sprintf('$s->get(%s);', $text($name)), $needed)));
+            $changes = $this->rule->repeat === Repeat::Once ? '$k->once();' : '';
+            foreach ($this->rule->immediate as $column => $change) {
+                $cell = $row->then[$column];
+                $changes .= $cell === null ? '' : $warnings.sprintf('$x=%s;$r=$k->read($w);$t[\'changes\'][]=$k->told(%d,%d,$x)+$r;', $this->formula($cell), $number, $column);
+            }
+            if ($this->rule->everyRow) {
+                $code .= sprintf('$f%d=true;', $number);
+                $after .= sprintf('if(isset($f%d)){%s}', $number, $changes);
+            } else {
+                $code .= $changes.'return $path;';
+            }
+            $code .= '}while(false);';
+        }
+
+        return $code.$after.sprintf('}catch(\\%s $y){$k->skipped($y);$t[\'skipped\']=$y->getMessage();}return $path;}', SkipRule::class);
     }
 
     private function changes(int $row): string

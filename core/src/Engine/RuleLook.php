@@ -24,6 +24,10 @@ use Sorvel\Core\Rule\Rule;
  */
 final class RuleLook
 {
+    public const ACTED = 'It has acted on this record before, and acts once.';
+
+    public const HELD = 'It held before this event already, and acts when it becomes true.';
+
     public RuleStatus $status = RuleStatus::Looked;
 
     /** @var list<array{rule: string|null, field: string|null, message: string}> */
@@ -96,7 +100,7 @@ final class RuleLook
     {
         if ($this->rule->repeat === Repeat::Once && in_array($this->rule->key, (array) $this->event->record()->value(Record::ONCE), true)) {
             $this->isOver = true;
-            $this->trace['skipped'] = 'It has acted on this record before, and acts once.';
+            $this->trace['skipped'] = self::ACTED;
             $this->trace['status'] = $this->status->value;
 
             return;
@@ -196,7 +200,7 @@ final class RuleLook
         foreach ($fitting as $number) {
             if ($this->rule->repeat === Repeat::BecomesTrue && $this->heldBefore($number)) {
                 $this->isOver = true;
-                $this->trace['skipped'] = 'It held before this event already, and acts when it becomes true.';
+                $this->trace['skipped'] = self::HELD;
 
                 continue;
             }

@@ -16,10 +16,12 @@ use Sorvel\Core\Mirror\Course;
 use Sorvel\Core\Mirror\Following;
 use Sorvel\Core\Model\Kind\DateTimeKind;
 use Sorvel\Core\Model\PersonView;
+use Sorvel\Core\Model\Reads;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\TeamView;
 use Sorvel\Core\Model\Viewer;
+use Sorvel\Core\Rule\FieldChange;
 use Sorvel\Core\Rule\Moment;
 use Sorvel\Core\Rule\Repeat;
 use Sorvel\Core\Rule\Rule;
@@ -294,25 +296,31 @@ final class Settling
             }
             $last = $place;
             $plan = $this->plans[$place] ?? null;
-            if ($plan !== null && $plan->isPlain) {
+            if ($plan !== null && $plan->isPlain && ! $this->full) {
                 if (! $plan->isDue($isMade, $this->changes, $this->sinceAt[$place] ?? $this->begunAt, $this->scope->values)) {
                     continue;
                 }
                 [$rule, $why] = [$plan->rule, []];
             } else {
                 $rule = $rules[$place];
-                $why = $this->due($rule, $pass === 1);
+                $why = $isMade && $plan !== null && $plan->createdFirst ? ['kind' => 'created'] : $this->due($rule, $pass === 1);
                 if ($why === null) {
                     continue;
                 }
             }
             if ($plan !== null) {
                 $count = count($this->changes);
-                if ($this->planned($plan, $place)) {
-                    $due[] = [];
+                $trace = $this->planned($plan, $place);
+                if ($trace !== null) {
+                    if ($this->full && ! $this->isOver) {
+                        $this->places[$rule->key] = [count($this->passes), count($due)];
+                    }
+                    $due[] = $this->full ? ['rule' => $rule->key, 'why' => $why, ...$trace] : [];
                     $now = count($this->changes);
                     $this->sinceAt[$place] = $now;
-                    $plan->isPlain || $this->since[$rule->key] = $this->scope->record();
+                    if ($this->full || ! $plan->isPlain) {
+                        $this->since[$rule->key] = $this->scope->record();
+                    }
                     if ($now > $count) {
                         $this->follow($rule->key, $count, $place);
                         $changed[] = $rule->key;
@@ -370,8 +378,12 @@ final class Settling
         $this->wake(array_slice($this->changes, $from), $place);
     }
 
-    /** A look of a compiled rule; false when it has to be walked after all, and nothing of it stands. */
-    private function planned(Plan $plan, int $place): bool
+    /**
+     * A look of a compiled rule.
+     *
+     * @return array<string, mixed>|null what it tells, in full; null when it has to be walked after all, and nothing of it stands
+     */
+    private function planned(Plan $plan, int $place): ?array
     {
         $rule = $plan->rule;
         $key = $rule->key;
@@ -380,21 +392,25 @@ final class Settling
         $turns = $this->turns;
         if ($rule->repeat === Repeat::Once && in_array($key, (array) ($values[Record::ONCE] ?? null), true)) {
             $this->rules[$key] = isset($this->rules[$key]) ? $this->rules[$key]->and(RuleStatus::Looked) : RuleStatus::Looked;
+            $this->isOver = true;
 
-            return true;
+            return ['skipped' => RuleLook::ACTED, 'status' => RuleStatus::Looked->value];
         }
         $this->planned = $rule;
         $this->isOver = false;
         $this->lookProblems = [];
-        $found = $plan->hasLookUps ? new LookScope($rule, $this->scope, $this->viewer, false, $plan->criteria) : null;
+        $found = $plan->hasLookUps ? new LookScope($rule, $this->scope, $this->viewer, $this->full, $this->full ? [] : $plan->criteria) : null;
+        $trace = [];
         try {
-            $path = ($plan->look)($this->scope, $found ?? $this->scope, new Warnings, $this, $this->changes);
+            $path = $this->full
+                ? ($plan->telling)($this->scope, $found ?? $this->scope, $this, $this->viewer->reads, $trace)
+                : ($plan->look)($this->scope, $found ?? $this->scope, new Warnings, $this, $this->changes);
         } catch (EvaluationStopped) {
             $this->scope->becomes(new Record($this->event->id, $this->type->key, $values));
             $this->changes = array_slice($this->changes, 0, $count);
             $this->turns = $turns;
 
-            return false;
+            return null;
         }
         $fits = $path > 1 && ($rule->everyRow ? RuleCompiler::fits($rule, $path) : $path % $plan->base === 0);
         $status = ! $fits ? RuleStatus::Looked : (count($this->changes) > $count ? RuleStatus::Acted : RuleStatus::NoEffect);
@@ -405,24 +421,60 @@ final class Settling
         if ($path > 1) {
             $this->ways[$key][] = $path;
         }
-        if ($plan->reads) {
+        if ($this->full) {
+            $trace['look_ups'] = $found?->trace() ?? [];
+            $trace['status'] = $status->value;
+            $this->hit($found?->tables() ?? []);
+        } elseif ($plan->reads) {
             $reads = $this->viewer->reads;
             $reads->values = [];
-            foreach ($reads->tables as $call) {
-                foreach ($call['rows'] as $row) {
-                    $this->tableRows[$call['table']][$row] = ($this->tableRows[$call['table']][$row] ?? 0) + 1;
-                }
-            }
+            $this->hit($reads->tables);
             $reads->tables = [];
         }
         if ($plan->waits && ! $this->isOver) {
-            $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, false, $found);
+            $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, $this->full, $found);
             $look->cameTo($fits ? RuleCompiler::path($rule, $path)[0] : [], $status, $this->lookProblems);
             $this->looks[$key] = $look;
             $this->looked[$place] = true;
         }
 
-        return true;
+        return $trace;
+    }
+
+    /** @param  list<array{table: string, inputs: list<mixed>, rows: list<int>, value: mixed}>  $calls  of tables */
+    private function hit(array $calls): void
+    {
+        foreach ($calls as $call) {
+            foreach ($call['rows'] as $row) {
+                $this->tableRows[$call['table']][$row] = ($this->tableRows[$call['table']][$row] ?? 0) + 1;
+            }
+        }
+    }
+
+    /** @return array{reads: array<string, mixed>, tables: list<array{table: string, inputs: list<mixed>, rows: list<int>, value: mixed}>, warnings: list<array{message: string, from: int, to: int}>} what a formula of the compiled rule that is looking has read, plain data */
+    public function read(Warnings $warnings): array
+    {
+        $seen = $this->viewer->reads->take();
+        if ($seen['tables'] !== []) {
+            $this->hit($seen['tables']);
+        }
+
+        return [...Reads::plain($seen), 'warnings' => $warnings->all()];
+    }
+
+    /**
+     * A change by the compiled rule that is looking.
+     *
+     * @return array<string, mixed> plain data, but for what its formula read
+     */
+    public function told(int $row, int $column, mixed $value): array
+    {
+        [$change, $cell, $written] = $this->made($row, $column, $value);
+        // what guards read is not what the formula read
+        $this->viewer->reads->take();
+        $told = $written->told('');
+
+        return ['row' => $row, 'column' => $column, 'kind' => $change->kind(), 'field' => $change->field, 'formula' => $cell->source, 'cell' => Values::json($value), 'before' => $told['before'], 'after' => $told['after'], 'made' => $written->isMade, 'why' => $written->why, 'problem' => $written->problem];
     }
 
     /** Keeps the problems of the look of a compiled rule. */
@@ -474,17 +526,27 @@ final class Settling
     /** A change that a compiled rule leaves to the writer. */
     public function cell(int $row, int $column, mixed $value): void
     {
+        $this->made($row, $column, $value);
+    }
+
+    /** @return array{FieldChange, Formula, Written} the change, its cell, and what it came to */
+    private function made(int $row, int $column, mixed $value): array
+    {
         $rule = $this->planned ?? throw new \LogicException('No rule is looking.');
         $change = $rule->immediate[$column];
         $cell = $rule->rows[$row]->then[$column] ?? throw new \LogicException('An empty cell changes nothing.');
         $written = $this->writer->write($change, $value, fn (): mixed => $this->past === null ? null : $cell->value(new LookScope($rule, $this->past, $this->viewer), new Warnings));
-        $this->turns = [...$this->turns, ...$written->turns];
+        if ($written->turns !== []) {
+            $this->turns = [...$this->turns, ...$written->turns];
+        }
         if ($written->problem !== null) {
             $this->lookProblems[] = ['rule' => $rule->key, 'field' => $change->field, 'message' => $written->problem];
         }
         if ($written->isMade) {
             $this->changes[] = $written->told($rule->key);
         }
+
+        return [$change, $cell, $written];
     }
 
     /**

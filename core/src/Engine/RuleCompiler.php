@@ -253,7 +253,7 @@ final class RuleCompiler
         $warnings = '$w=new \\'.Warnings::class.';';
         $code = 'static function($e,$s,$k,$z,&$t){$path=1;$z->take();try{';
         if ($this->rule->onlyIf !== null) {
-            $code .= $warnings.sprintf('$v=%s;$t[\'only_if\']=[\'formula\'=>%s,\'result\'=>\\%s::json($v)]+$k->read($w);if($v!==true)return 1;', $this->formula($this->rule->onlyIf), $text($this->rule->onlyIf->source), Values::class);
+            $code .= $warnings.sprintf('$v=%s;$t[\'only_if\']=[\'formula\'=>%s,\'result\'=>is_scalar($v)?$v:\\%s::json($v)]+$k->read($w);if($v!==true)return 1;', $this->formula($this->rule->onlyIf), $text($this->rule->onlyIf->source), Values::class);
         }
         [$base, $checks] = [self::base($this->rule), count($this->rule->checks)];
         $code .= implode('', array_map(fn (int $c): string => '$h'.$c.'=false;', array_keys($this->rule->checks)));
@@ -266,7 +266,7 @@ final class RuleCompiler
                 }
                 $check = $this->rule->checks[$column];
                 $code .= sprintf('$path=$path*%d+%d;', $base, $checks + 2 + $column);
-                $code .= sprintf('if(!$h%1$d){$h%1$d=true;%2$s$c%1$d=%3$s;$t[\'checks\'][]=[\'column\'=>%1$d,\'of\'=>%4$s,\'value\'=>\\%5$s::json($c%1$d)]+$k->read($w);}', $column, $warnings, $this->formula($check), $text($check->source), Values::class);
+                $code .= sprintf('if(!$h%1$d){$h%1$d=true;%2$s$c%1$d=%3$s;$t[\'checks\'][]=[\'column\'=>%1$d,\'of\'=>%4$s,\'value\'=>is_scalar($c%1$d)?$c%1$d:\\%5$s::json($c%1$d)]+$k->read($w);}', $column, $warnings, $this->formula($check), $text($check->source), Values::class);
                 $test = (new Compiler($this->known))->test($tests->tests, '$c'.$column);
                 $code .= $warnings.sprintf('$v=%s;%s$path=intdiv($path,%d);', $test, str_contains($test, '$s->') || str_contains($test, '$z->') || str_contains($test, '($s,') || str_contains($test, '$e->') ? '$k->read($w);' : '', $base);
                 $code .= sprintf('if($v!==true){$t[\'rows\'][]=[\'row\'=>%d,\'fits\'=>false,\'failed\'=>[\'column\'=>%d,\'test\'=>%s,\'warnings\'=>$w->all()]];$path=$path*%d+%d;break;}', $number, $column, $text($tests->source), $base, $column + 1);

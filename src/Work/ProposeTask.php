@@ -9,7 +9,7 @@ use Sorvel\Core\Proposal\Proposed;
 use Sorvel\Core\Proposal\Proposer;
 use Sorvel\Core\Rule\Rule;
 
-/** The stories that are missing, of one rule or of all: a few rules a chunk. */
+/** The stories that are missing, of one rule or of all, with guards and mirrors: a few rules a chunk. */
 final class ProposeTask implements Task
 {
     private const RULES = 5;
@@ -28,7 +28,8 @@ final class ProposeTask implements Task
 
     public function chunks(LongWork $work): int
     {
-        return (int) ceil(count($this->rules($work)) / self::RULES);
+        // guards and mirrors come last
+        return (int) ceil(count($this->rules($work)) / self::RULES) + (isset($work->asked()['rule']) ? 0 : 1);
     }
 
     public function chunk(LongWork $work, int $chunk): array
@@ -39,12 +40,13 @@ final class ProposeTask implements Task
         }
         // each chunk begins with what the samples have met, whatever this worker has done before
         $proposer = clone $this->begun[1];
-        $found = [];
-        foreach (array_slice($this->rules($work), $chunk * self::RULES, self::RULES) as $rule) {
+        $rules = $this->rules($work);
+        $found = $chunk * self::RULES >= count($rules) ? $proposer->guardsAndMirrors() : [];
+        foreach (array_slice($rules, $chunk * self::RULES, self::RULES) as $rule) {
             array_push($found, ...$proposer->about($rule));
         }
 
-        return ['told' => $proposer->told, 'proposed' => array_map(fn (Proposed $p): array => ['rule' => $p->rule, 'tree' => $p->tree, 'covers' => $p->covers], $found)];
+        return ['told' => $proposer->told, 'proposed' => array_map(fn (Proposed $p): array => ['kind' => $p->kind, 'rule' => $p->rule, 'tree' => $p->tree, 'covers' => $p->covers], $found)];
     }
 
     public function together(LongWork $work, array $chunks): array

@@ -8,10 +8,12 @@ namespace Sorvel\Core\Proposal;
 final class Proposed
 {
     /**
+     * @param  string  $rule  key of the rule, or of the guard or mirror, that it is about
      * @param  array<string, mixed>  $tree  a sample, with expectations
      * @param  list<string>  $covers  what it touches that nothing touched before, in words
+     * @param  'rules'|'guards'|'mirrors'  $kind
      */
-    public function __construct(public readonly string $rule, public readonly array $tree, public readonly array $covers)
+    public function __construct(public readonly string $rule, public readonly array $tree, public readonly array $covers, public readonly string $kind = 'rules')
     {
     }
 }

@@ -12,6 +12,7 @@ use Sorvel\Core\Feel\Walk;
 use Sorvel\Core\Finding\Book;
 use Sorvel\Core\Format\InvalidInput;
 use Sorvel\Core\Format\SampleBuilder;
+use Sorvel\Core\Guard\Guard;
 use Sorvel\Core\Model\Field;
 use Sorvel\Core\Mutation\Mutation;
 use Sorvel\Core\Replay\Coverage;
@@ -83,7 +84,34 @@ final class Proposer
         return $marks;
     }
 
-    /** @return list<Proposed> for every rule that is switched on */
+    /** @return list<Proposed> for each guard that has turned nothing down, and each mirror that has moved nothing */
+    public function guardsAndMirrors(): array
+    {
+        $found = [];
+        $stories = new GuardsAndMirrors($this->book);
+        foreach ([...array_values($this->book->rulebook->guards), ...array_values($this->book->rulebook->mirrors)] as $part) {
+            $mark = ($part instanceof Guard ? 'guard ' : 'mirror ').$part->key;
+            $proposed = isset($this->touched[$mark]) ? null : $stories->about($part, $this->untaken(...));
+            if ($proposed !== null) {
+                $this->touched[$mark] = true;
+                $found[] = $proposed;
+            }
+        }
+        $this->told += $stories->told;
+
+        return $found;
+    }
+
+    /** A sample's key from that of a part, taken from now on. */
+    private function untaken(string $part): string
+    {
+        for ($number = 1; isset($this->taken[$part.'_'.$number]); $number++);
+        $this->taken[$part.'_'.$number] = true;
+
+        return $part.'_'.$number;
+    }
+
+    /** @return list<Proposed> for every rule that is switched on, and for guards and mirrors */
     public function all(?\Closure $progress = null): array
     {
         $found = [];
@@ -93,7 +121,7 @@ final class Proposer
             $progress === null || $progress($i + 1, count($rules));
         }
 
-        return $found;
+        return [...$found, ...$this->guardsAndMirrors()];
     }
 
     /** @return list<Proposed> */
@@ -351,15 +379,13 @@ final class Proposer
      */
     private function keep(array $story, Stories $stories, Rule $rule, array $new): ?Proposed
     {
-        for ($number = 1; isset($this->taken[$rule->key.'_'.$number]); $number++);
         [$result, $marks, $tree] = $this->run($story, $stories, $rule);
         if ($result === null) {
             return null;
         }
         $this->touched += array_fill_keys($marks, true);
         $status = $result->rules[$rule->key];
-        $key = $rule->key.'_'.$number;
-        $this->taken[$key] = true;
+        $key = $this->untaken($rule->key);
         $nothing = array_filter($story, fn (mixed $v, string $k): bool => str_starts_with($k, 'n.') && $v === 0, ARRAY_FILTER_USE_BOTH) !== [];
         $several = array_filter($story, fn (mixed $v, string $k): bool => str_starts_with($k, 'n.') && is_int($v) && $v > 1, ARRAY_FILTER_USE_BOTH) !== [];
         $tree = [...$tree, 'key' => $key, 'title' => mb_strimwidth($this->title($story, $rule, $status->reachedRow()), 0, 150, ' …'), 'proves' => match (true) {

@@ -56,7 +56,8 @@ final class Stories
     /** @var array<string, array<string, true>> fields that the rule reads, by type */
     private array $read = [];
 
-    public function __construct(private readonly Book $book, private readonly Rule $rule, ?string $on = null)
+    /** @param  array{string, string}|null  $part  the part of the rulebook that the stories are about, when it is not a rule: kind and key */
+    public function __construct(private readonly Book $book, private readonly Rule $rule, ?string $on = null, private readonly ?array $part = null)
     {
         $this->type = $book->rulebook->types[$on ?? $rule->on[0]];
         $this->values = new Values($book->rulebook, $this->trees(), self::CLOCK);
@@ -198,7 +199,7 @@ final class Stories
                 continue;
             }
             $field = [$mention->field->of, $mention->field->key];
-            if ($at[0] === 'rules' && $at[1] === $this->rule->key && ! $mention->writes) {
+            if ([$at[0], $at[1]] === ($this->part ?? ['rules', $this->rule->key]) && ! $mention->writes) {
                 $reads[$field[0]][$field[1]] = true;
             } elseif ($at[0] === 'types' && preg_match('~^/fields/(\d+)/formula~', $at[2], $match) === 1) {
                 $from[$at[1].'.'.$this->book->part('types', $at[1])['fields'][(int) $match[1]]['key']][] = $field;

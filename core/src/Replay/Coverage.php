@@ -88,6 +88,12 @@ final class Coverage
                 $marks[] = "table $table $row";
             }
         }
+        foreach (array_keys($this->guards) as $guard) {
+            $marks[] = "guard $guard";
+        }
+        foreach (array_keys($this->mirrors) as $mirror) {
+            $marks[] = "mirror $mirror";
+        }
 
         return $marks;
     }

@@ -27,7 +27,7 @@ use Sorvel\Core\Replay\Verdict;
 require dirname(__DIR__).'/vendor/autoload.php';
 
 const EVENTS = 100_000;
-const CHUNKS = 24;
+const CHUNKS = 48;
 
 $root = dirname(__DIR__);
 $tree = RulebookReader::tree((string) file_get_contents($root.'/demo/rulebook.yaml'), 'rulebook.yaml');
@@ -136,21 +136,24 @@ $figures = array_diff_key($report->coverage->figures($book->rulebook), ['guards'
 $open = array_sum(array_column($figures, 'total')) - array_sum(array_column($figures, 'covered'));
 line(sprintf('from no sample to %d proposed; rows, cells and table rows left: %d', count($proposed), $open), sprintf('%.1f s', $took), '< 30 s', $took < 30 && $open === 0 && $report->count(Verdict::Agrees) === count($proposed));
 
-$one = [];
-$alone = seconds(function () use (&$one): void {
-    $one = shared('notice', 1);
-});
-$both = [];
-$two = seconds(function () use (&$both): void {
-    $both = shared('notice', 2);
-});
+[$one, $both] = [[], []];
+[$alone, $two] = [INF, INF];
+for ($turn = 0; $turn < 2; $turn++) {
+    // in turn, and the better of two: a slow moment of the machine is nobody's
+    $alone = min($alone, seconds(function () use (&$one): void {
+        $one = shared('notice', 1);
+    }));
+    $two = min($two, seconds(function () use (&$both): void {
+        $both = shared('notice', 2);
+    }));
+}
 $tried = (int) $both[0]['tried'];
 $noticed = (int) array_sum(array_column($both, 'noticed'));
 $noticed === (int) $one[0]['noticed'] || exit("One worker and two do not come to the same.\n");
 line(sprintf('%d small changes, shared by two', $tried), sprintf('%.1f s', $two), '', null);
 line('500 of them at that pace', sprintf('%.1f s', $two * 500 / $tried), '< 60 s', $two * 500 / $tried < 60);
 line(sprintf('noticed by the samples: %d of %d', $noticed, $tried), sprintf('%.1f %%', 100 * $noticed / $tried), '>= 95 %', $noticed / $tried >= 0.95);
-line('two workers beside one, small changes', sprintf('%.2f times', $alone / $two), '>= 1.7', $alone / $two >= 1.7);
+line('two workers beside one, small changes, the better of two turns', sprintf('%.2f times', $alone / $two), '>= 1.7', $alone / $two >= 1.7);
 
 $file = fopen($eventsFile, 'w');
 $written = 0;

@@ -11,7 +11,7 @@ use Sorvel\Core\Proposal\Proposer;
 /** What do the samples not notice? The rulebook changed in small ways, a share of them a chunk. */
 final class NoticeTask implements Task
 {
-    private const CHUNKS = 12;
+    private const CHUNKS = 48;
 
     private ?int $of = null;
 

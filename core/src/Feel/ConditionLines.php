@@ -31,10 +31,10 @@ final class ConditionLines
     public const FUNCTIONS = ['has' => 'list contains', 'contains' => 'contains', 'starts_with' => 'starts with', 'ends_with' => 'ends with', 'matches' => 'matches'];
 
     /** Tests that are another one, denied. */
-    private const DENIED = ['none_of' => 'one_of', 'has_not' => 'has', 'contains_not' => 'contains', 'no' => 'yes', 'not_between' => 'between'];
+    private const DENIED = ['none_of' => 'one_of', 'has_not' => 'has', 'contains_not' => 'contains', 'no' => 'yes', 'not_between' => 'between', 'not_open' => 'open'];
 
     /** Tests that take no value. */
-    private const BARE = ['empty', 'filled', 'yes', 'no', 'changed'];
+    private const BARE = ['empty', 'filled', 'yes', 'no', 'changed', 'open', 'not_open'];
 
     /** @return array<string, mixed>|null a group; null where lines would lose something, or say no more than the formula */
     public static function read(string $source): ?array
@@ -116,6 +116,9 @@ final class ConditionLines
             if ($node->function->name === 'changed' && count($node->arguments) === 1 && $node->arguments[0] instanceof Literal && is_string($node->arguments[0]->value)) {
                 return ['of' => $node->arguments[0]->value, 'test' => 'changed', 'values' => []];
             }
+            if ($node->function->name === 'open' && count($node->arguments) === 1) {
+                return ['of' => $print($node->arguments[0]), 'test' => 'open', 'values' => []];
+            }
             $word = array_search($node->function->name, self::FUNCTIONS, true);
             if ($word !== false && count($node->arguments) === 2) {
                 return ['of' => $print($node->arguments[0]), 'test' => $word, 'values' => [$print($node->arguments[1])]];
@@ -165,6 +168,7 @@ final class ConditionLines
             $test === 'empty', $test === 'filled' => new Comparison($test === 'empty' ? '=' : '!=', $of, new Literal(null, 0, 0), 0, 0),
             $test === 'one_of' => new In($of, $values, 0, 0),
             $test === 'between' => new Between($of, $values[0], $values[1], 0, 0),
+            $test === 'open' => new Call(new Name('open', 0, 0), [$of], 0, 0),
             $test === 'yes' => $of,
             default => throw new \InvalidArgumentException(sprintf('"%s" is no test of a line.', mb_strimwidth($test, 0, 30, '…'))),
         };

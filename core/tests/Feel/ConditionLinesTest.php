@@ -26,6 +26,7 @@ final class ConditionLinesTest extends TestCase
         yield 'between' => ['a between 1 and b + 2', ['all', 'a between 1 b + 2']];
         yield 'lists and texts' => ['list contains(tags, "x") and not(list contains(tags, "y")) and contains(title, "door") and starts with(code, "T-")', ['all', 'tags has "x"', 'tags has_not "y"', 'title contains "door"', 'code starts_with "T-"']];
         yield 'a change' => ['changed("impact") or changed("state")', ['any', 'impact changed', 'state changed']];
+        yield 'open states' => ['open(state) and not(open(was.state))', ['all', 'state open', 'was.state not_open']];
         yield 'none' => ['not(a = 1 or b = 2)', ['none', 'a is 1', 'b is 2']];
         yield 'groups in groups' => ['a = 1 and (b = 2 or not(c = 3 or d)) and e', ['all', 'a is 1', 'any', 'b is 2', 'none', 'c is 3', 'd yes', 'e yes']];
         yield 'a part that is no line' => ['a = 1 and (if b then c else d)', ['all', 'a is 1', 'formula if b then c else d']];

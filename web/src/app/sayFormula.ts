@@ -67,6 +67,7 @@ export function sayFormula(text: string, name: Naming, say: (value: string, fiel
       return of && `${of.words} has changed`;
     }
     const of = named(first);
+    if (called === 'open') return of && `${of.words} is open`;
     const words = {
       'list contains': 'has',
       contains: 'contains',
@@ -80,7 +81,7 @@ export function sayFormula(text: string, name: Naming, say: (value: string, fiel
     if (of) return `${of.words} is no`;
     const words = phrase(node);
     if (words === source(node)) return null;
-    return node.name === 'Comparison' && / is (?!not)/.test(words)
+    return (node.name === 'Comparison' || / is open$/.test(words)) && / is (?!not)/.test(words)
       ? words.replace(' is ', ' is not ')
       : `not (${words})`;
   };

@@ -55,6 +55,8 @@ it('values are said by their names', () => {
 
 it('a condition reads in words as far as it is made of common tests', () => {
   const say = (formula: string) => sayCondition(formula, rule, lexicon);
+  expect(say('open(state)')).toBe('state is open');
+  expect(say('not(open(state)) and impact = "sailing"')).toBe('state is not open and impact is the next sailing');
   expect(say('state != "closed" and impact in ("sailing", "other")')).toBe(
     'state is not closed and impact is the next sailing or “other”',
   );

@@ -14,6 +14,8 @@ export const TESTS: Record<string, { words: string; values: number | null }> = {
   at_most: { words: 'is at most', values: 1 },
   between: { words: 'is between', values: 2 },
   not_between: { words: 'is not between', values: 2 },
+  open: { words: 'is open', values: 0 },
+  not_open: { words: 'is not open', values: 0 },
   yes: { words: 'is yes', values: 0 },
   no: { words: 'is no', values: 0 },
   has: { words: 'has', values: 1 },
@@ -30,6 +32,7 @@ export const TESTS: Record<string, { words: string; values: number | null }> = {
 
 const FITTING: Record<string, string[]> = {
   pick: ['is', 'is_not', 'one_of', 'none_of'],
+  state: ['is', 'is_not', 'one_of', 'none_of', 'open', 'not_open'],
   order: ['is', 'is_not', 'above', 'at_least', 'below', 'at_most', 'between', 'not_between'],
   yes_no: ['yes', 'no'],
   list: ['has', 'has_not'],
@@ -38,7 +41,7 @@ const FITTING: Record<string, string[]> = {
 
 const KIND: Record<string, keyof typeof FITTING> = {
   choice: 'pick',
-  state: 'pick',
+  state: 'state',
   person: 'pick',
   team: 'pick',
   reference: 'pick',

@@ -17,6 +17,9 @@ final class Editions
     /** What a kept rulebook and its compiled file are made by: when one of them is replaced, both are made anew. */
     private const MAKERS = ['Format/RulebookBuilder', 'Model/Rulebook', 'Model/RecordType', 'Model/Field', 'Rule/Rule', 'Feel/Compiler', 'Engine/RuleCompiler', 'Engine/CompiledRules'];
 
+    /** Seconds that the compiled file of an edition is kept when others have come since. */
+    private const KEPT_FOR = 7 * 86_400;
+
     private ?Edition $current = null;
 
     private ?Rulebook $rulebook = null;
@@ -117,14 +120,26 @@ final class Editions
     private function loadCompiled(Rulebook $rulebook, string $identity): void
     {
         $file = $this->folder.'/compiled-'.$identity.'.php';
-        if (! is_file($file)) {
+        if (! is_readable($file)) {
             $temporary = tempnam($this->folder, 'compiled');
-            if ($temporary === false || file_put_contents($temporary, CompiledRules::source($rulebook)) === false || ! rename($temporary, $file)) {
+            // a worker may run as somebody else than the web server
+            if ($temporary === false || file_put_contents($temporary, CompiledRules::source($rulebook)) === false || ! chmod($temporary, 0666 & ~umask()) || ! rename($temporary, $file)) {
                 // no file, no harm: formulas are evaluated on their trees
                 return;
             }
+            $this->forgetOld($file);
         }
         CompiledRules::load($file);
+    }
+
+    /** What was compiled for editions long gone; where one is still in use after all, it is made anew. */
+    private function forgetOld(string $but): void
+    {
+        foreach (glob($this->folder.'/compiled-*.php') ?: [] as $file) {
+            if ($file !== $but && (int) filemtime($file) < time() - self::KEPT_FOR) {
+                unlink($file);
+            }
+        }
     }
 
     public function published(Edition $edition): void

@@ -149,7 +149,13 @@ final class Draft
     /** @return list<Sample> */
     public function samples(): array
     {
-        return array_map(fn (DraftPart $p): Sample => SampleBuilder::build($p->tree()), $this->parts(PartKind::Samples));
+        return array_map(SampleBuilder::build(...), $this->sampleTrees());
+    }
+
+    /** @return list<array<string, mixed>> */
+    public function sampleTrees(): array
+    {
+        return array_map(fn (DraftPart $p): array => $p->tree(), $this->parts(PartKind::Samples));
     }
 
     /** @param  array<string, mixed>  $tree */

@@ -88,7 +88,7 @@ final class DraftController
     #[Route('/api/samples.yaml', methods: ['GET'])]
     public function samples(): Response
     {
-        $samples = array_map(fn (DraftPart $p): array => $p->tree(), $this->draft->parts(PartKind::Samples));
+        $samples = $this->draft->sampleTrees();
 
         return new Response(Writer::samples(['sorvel_samples' => 1, 'desk' => $this->draft->tree()['desk'], 'samples' => $samples]), 200, ['Content-Type' => 'application/yaml', 'Content-Disposition' => 'attachment; filename="samples.yaml"']);
     }

@@ -8,7 +8,6 @@ use Doctrine\DBAL\Connection;
 use Doctrine\ORM\EntityManagerInterface;
 use Psr\Clock\ClockInterface;
 use Sorvel\App\Draft\Draft;
-use Sorvel\App\Draft\DraftPart;
 use Sorvel\App\Draft\PartKind;
 use Sorvel\App\Work\LongWork;
 
@@ -47,6 +46,6 @@ final class Approvals
 
     private function fingerprint(): string
     {
-        return LongWork::fingerprint($this->draft->tree(), array_map(fn (DraftPart $p): array => $p->tree(), $this->draft->parts(PartKind::Samples)));
+        return LongWork::fingerprint($this->draft->tree(), $this->draft->sampleTrees());
     }
 }

@@ -14,9 +14,6 @@ use Symfony\Component\DependencyInjection\Attribute\Autowire;
 /** Published editions, and the rulebook in force, built once and kept. */
 final class Editions
 {
-    /** What a kept rulebook and its compiled file are made by: when one of them is replaced, both are made anew. */
-    private const MAKERS = ['Format/RulebookBuilder', 'Model/Rulebook', 'Model/RecordType', 'Model/Field', 'Rule/Rule', 'Feel/Compiler', 'Engine/RuleCompiler', 'Engine/CompiledRules'];
-
     /** Seconds that the compiled file of an edition is kept when others have come since. */
     private const KEPT_FOR = 7 * 86_400;
 
@@ -29,7 +26,7 @@ final class Editions
     /** The edition that a save holds; null outside of one. */
     private ?int $held = null;
 
-    public function __construct(private readonly EntityManagerInterface $entities, private readonly CacheItemPoolInterface $cache, #[Autowire('%kernel.cache_dir%')] private readonly string $folder)
+    public function __construct(private readonly EntityManagerInterface $entities, private readonly CacheItemPoolInterface $cache, #[Autowire('%kernel.cache_dir%')] private readonly string $folder, #[Autowire('%sorvel.code%')] private readonly string $code)
     {
     }
 
@@ -121,10 +118,10 @@ final class Editions
     {
         $file = $this->folder.'/compiled-'.$identity.'.php';
         if (! is_readable($file)) {
-            $temporary = tempnam($this->folder, 'compiled');
+            $written = CompiledRules::write($rulebook, $this->folder);
             // a worker may run as somebody else than the web server
-            if ($temporary === false || file_put_contents($temporary, CompiledRules::source($rulebook)) === false || ! chmod($temporary, 0666 & ~umask()) || ! rename($temporary, $file)) {
-                // no file, no harm: formulas are evaluated on their trees
+            if ($written === null || ! chmod($written, 0666 & ~umask()) || ! rename($written, $file)) {
+                // no file, no harm: formulas and rules are walked
                 return;
             }
             $this->forgetOld($file);
@@ -152,8 +149,7 @@ final class Editions
     {
         $at = $this->entities->getConnection()->fetchOne('SELECT CONCAT(DATABASE(), published_at, LENGTH(rulebook)) FROM edition WHERE number = ?', [$number]);
 
-        $kept = array_map(fn (string $file): int|false => filemtime(__DIR__.'/../../core/src/'.$file.'.php'), self::MAKERS);
-
-        return hash('xxh128', $number.'|'.(is_string($at) ? $at : '').'|'.implode(' ', $kept));
+        // and with other code a rulebook is built and compiled anew
+        return hash('xxh128', $number.'|'.(is_string($at) ? $at : '').'|'.$this->code);
     }
 }

@@ -10,9 +10,7 @@ use Psr\Clock\ClockInterface;
 use Sorvel\App\Desk\RecordIndex;
 use Sorvel\App\Draft\Conversions;
 use Sorvel\App\Draft\Draft;
-use Sorvel\App\Draft\DraftPart;
 use Sorvel\App\Draft\KeyChanges;
-use Sorvel\App\Draft\PartKind;
 use Sorvel\App\Http\Problem;
 use Symfony\Component\Messenger\MessageBusInterface;
 
@@ -42,7 +40,7 @@ final class Publisher
         $before = $this->editions->current()?->rulebook();
         $edition = new Edition(
             ($this->editions->currentNumber() ?? 0) + 1, $note, $by, $this->clock->now(), $this->draft->tree(),
-            array_map(fn (DraftPart $p): array => $p->tree(), $this->draft->parts(PartKind::Samples)), $changes, $overridden, $backTo,
+            $this->draft->sampleTrees(), $changes, $overridden, $backTo,
         );
         try {
             $this->entities->wrapInTransaction(function () use ($edition, $by): void {

@@ -25,6 +25,11 @@ final class ImpactTask implements Task
         return 'impact';
     }
 
+    public function takes(): array
+    {
+        return ['days'];
+    }
+
     public function chunks(LongWork $work): int
     {
         [$count, $first, $last] = $this->extent($work);

@@ -21,6 +21,11 @@ final class WayBackTask implements Task
         return self::KIND;
     }
 
+    public function takes(): array
+    {
+        return ['edition', 'days'];
+    }
+
     public function chunks(LongWork $work): int
     {
         return $this->impact->chunks($work);

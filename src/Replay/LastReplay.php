@@ -6,8 +6,6 @@ namespace Sorvel\App\Replay;
 
 use Doctrine\ORM\EntityManagerInterface;
 use Sorvel\App\Draft\Draft;
-use Sorvel\App\Draft\DraftPart;
-use Sorvel\App\Draft\PartKind;
 use Sorvel\App\Work\LongWork;
 
 /** What workers have found out about the samples of the draft as it is now. */
@@ -21,7 +19,7 @@ final class LastReplay
     public function verdicts(): ?array
     {
         $work = $this->entities->getRepository(LongWork::class)->findOneBy(['kind' => ReplayTask::KIND], ['id' => 'DESC']);
-        if ($work === null || $work->draft() !== LongWork::fingerprint($this->draft->tree(), array_map(fn (DraftPart $p): array => $p->tree(), $this->draft->parts(PartKind::Samples)))) {
+        if ($work === null || $work->draft() !== LongWork::fingerprint($this->draft->tree(), $this->draft->sampleTrees())) {
             return null;
         }
         $chunks = $this->entities->getConnection()->fetchFirstColumn('SELECT result FROM long_work_chunk WHERE work = ?', [$work->id()]);

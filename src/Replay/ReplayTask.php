@@ -31,6 +31,11 @@ final class ReplayTask implements Task
         return self::KIND;
     }
 
+    public function takes(): array
+    {
+        return [];
+    }
+
     public function chunks(LongWork $work): int
     {
         return max(1, min(self::MOST, (int) ceil(count($work->samples()) / self::SAMPLES)));

@@ -28,6 +28,11 @@ final class NoticeTask implements Task
         return 'notice';
     }
 
+    public function takes(): array
+    {
+        return [];
+    }
+
     public function chunks(LongWork $work): int
     {
         return self::CHUNKS;

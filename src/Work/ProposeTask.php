@@ -26,6 +26,11 @@ final class ProposeTask implements Task
         return 'propose';
     }
 
+    public function takes(): array
+    {
+        return ['rule'];
+    }
+
     public function chunks(LongWork $work): int
     {
         // guards and mirrors come last

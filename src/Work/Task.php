@@ -14,6 +14,9 @@ interface Task
     /** The word by which it is asked for. */
     public function kind(): string;
 
+    /** @return list<'rule'|'days'|'edition'> what it may be asked for with */
+    public function takes(): array;
+
     /**
      * Into how many chunks it is parted.
      *

@@ -8,8 +8,6 @@ use Doctrine\ORM\EntityManagerInterface;
 use Psr\Clock\ClockInterface;
 use Sorvel\App\Access\CurrentPerson;
 use Sorvel\App\Draft\Draft;
-use Sorvel\App\Draft\DraftPart;
-use Sorvel\App\Draft\PartKind;
 use Sorvel\App\Edition\Editions;
 use Sorvel\App\Http\Body;
 use Sorvel\App\Http\Problem;
@@ -53,15 +51,18 @@ final class WorkController
         $body = Body::of($request);
         $task = $this->tasks->of($body->text('kind'));
         $asked = array_filter(['rule' => $body->textOrNull('rule'), 'days' => $body->integerOrNull('days'), 'edition' => $body->integerOrNull('edition')], fn (mixed $v): bool => $v !== null);
-        if (isset($asked['edition']) !== ($task->kind() === WayBackTask::KIND)) {
-            throw new Problem(422, 'An edition goes with a way back, and with nothing else.', '', [['pointer' => '/edition', 'detail' => isset($asked['edition']) ? 'Leave it out; this is done on the draft.' : 'The number of the edition to go back to.']]);
+        foreach (array_keys(array_diff_key($asked, array_flip($task->takes()))) as $strange) {
+            throw new Problem(422, sprintf('This work is not asked for with "%s".', $strange), '', [['pointer' => '/'.$strange, 'detail' => 'Leave it out.']]);
+        }
+        if ($task->kind() === WayBackTask::KIND && ! isset($asked['edition'])) {
+            throw new Problem(422, 'A way back leads to an edition.', '', [['pointer' => '/edition', 'detail' => 'The number of the edition to go back to.']]);
         }
         $same = $task->kind() === ReplayTask::KIND ? $this->lastOf(ReplayTask::KIND) : null;
         if ($same !== null && ! $same->isStopped() && $this->isCurrent($same)) {
             // the same replay for everybody who looks at the draft
             return new JsonResponse($this->shown($same, false));
         }
-        $work = new LongWork($task->kind(), $this->person->key(), $this->clock->now(), $this->rulebook($asked['edition'] ?? null), $this->samples(), $asked);
+        $work = new LongWork($task->kind(), $this->person->key(), $this->clock->now(), $this->rulebook($asked['edition'] ?? null), $this->draft->sampleTrees(), $asked);
         $this->entities->persist($work);
         $this->entities->flush();
         // chunks are the same whatever happens meanwhile
@@ -83,7 +84,12 @@ final class WorkController
     #[Route('/api/work/{number}', methods: ['GET'], requirements: ['number' => '\d{1,9}'])]
     public function show(int $number, Request $request): JsonResponse
     {
-        return new JsonResponse($this->shown($this->find($number), $request->query->getString('result') !== 'no'));
+        $result = $request->query->getString('result');
+        if (! in_array($result, ['', 'no'], true)) {
+            throw new Problem(422, 'This cannot be shown like this.', '', [['pointer' => '/result', 'detail' => 'It is "no", or left out.']]);
+        }
+
+        return new JsonResponse($this->shown($this->find($number), $result === ''));
     }
 
     #[Route('/api/work/{number}', methods: ['POST'], requirements: ['number' => '\d{1,9}'])]
@@ -147,16 +153,10 @@ final class WorkController
     {
         $edition = $work->asked()['edition'] ?? null;
         try {
-            return $work->draft() === LongWork::fingerprint($this->rulebook(is_int($edition) ? $edition : null), $this->samples());
+            return $work->draft() === LongWork::fingerprint($this->rulebook(is_int($edition) ? $edition : null), $this->draft->sampleTrees());
         } catch (Problem) {
             return false;
         }
-    }
-
-    /** @return list<array<string, mixed>> */
-    private function samples(): array
-    {
-        return array_map(fn (DraftPart $p): array => $p->tree(), $this->draft->parts(PartKind::Samples));
     }
 
     /** @return array<string, mixed> */

@@ -56,6 +56,11 @@ final class ReplayTest extends TestCase
         // what is in the way of publishing is known from it
         $off = array_column(array_filter($shared['samples'], fn (array $s): bool => $s['verdict'] !== 'agrees'), 'key');
         self::assertEqualsCanonicalizing($off, array_column(Client::as('hanne')->call('GET', '/api/editions/gate')->json()['samples'], 'key'));
+        foreach (['rule' => 'rank_fault', 'days' => 3, 'edition' => 1] as $strange => $value) {
+            $answer = self::$client->call('POST', '/api/work', ['kind' => 'replay', $strange => $value]);
+            self::assertSame([422, '/'.$strange], [$answer->status, $answer->json()['errors'][0]['pointer']]);
+        }
+        self::assertSame(422, self::$client->call('GET', '/api/work/'.$asked['number'].'?result=perhaps')->status);
         // whoever asks for the same is told of the same
         $again = self::$client->call('POST', '/api/work', ['kind' => 'replay']);
         self::assertSame([200, $asked['number']], [$again->status, $again->json()['number']]);

@@ -59,14 +59,28 @@ final class CompiledRules
         self::$plans = null;
     }
 
-    /** For this process alone, by way of a file that is gone afterwards; where none can be written, formulas and rules are walked. */
+    /** @return string|null a new file in a folder, with {@see source}; null when it cannot be written whole */
+    public static function write(Rulebook $rulebook, string $folder): ?string
+    {
+        $source = self::source($rulebook);
+        $file = @tempnam($folder, 'compiled');
+        if ($file !== false && @file_put_contents($file, $source) !== strlen($source)) {
+            unlink($file);
+
+            return null;
+        }
+
+        return $file === false ? null : $file;
+    }
+
+    /** For this process alone; where no file can be written, formulas and rules are walked, which comes to the same. */
     public static function make(Rulebook $rulebook): void
     {
-        $file = tempnam(sys_get_temp_dir(), 'sorvel');
-        if ($file !== false && file_put_contents($file, self::source($rulebook)) !== false) {
+        $file = self::write($rulebook, sys_get_temp_dir());
+        if ($file !== null) {
             self::load($file);
+            unlink($file);
         }
-        $file === false || unlink($file);
     }
 
     public static function forget(): void

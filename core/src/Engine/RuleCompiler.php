@@ -15,6 +15,7 @@ use Sorvel\Core\Feel\Temporal\Date;
 use Sorvel\Core\Feel\Temporal\DateTime;
 use Sorvel\Core\Feel\Temporal\DaysDuration;
 use Sorvel\Core\Feel\Temporal\MonthsDuration;
+use Sorvel\Core\Feel\UnaryTests;
 use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Walk;
 use Sorvel\Core\Feel\Warnings;
@@ -49,14 +50,14 @@ final class RuleCompiler
     private static ?\WeakMap $paths = null;
 
     /** @param  list<string>  $limited  fields whose choices guards limit */
-    private function __construct(private readonly Rule $rule, private readonly RecordType $type, private readonly array $limited, bool $full = false)
+    private function __construct(private readonly Rule $rule, private readonly RecordType $type, private readonly array $limited, private readonly bool $isTelling = false)
     {
         $known = [];
         foreach ($type->fields as $field) {
             if (! isset($rule->lookUps[$field->key])) {
                 // in full each field that is read is noted
-                $read = $field->isPlain ? ($full ? '($z->values[%1$s]=$e->values[%1$s]??null)' : '($e->values[%1$s]??null)') : ($full ? '$e->get(%1$s)' : '$e->seen(%1$s)');
-                $known[$field->key] = sprintf($read, var_export($field->key, true));
+                $read = $field->isPlain ? ($isTelling ? '($z->values[%1$s]=$e->values[%1$s]??null)' : '($e->values[%1$s]??null)') : ($isTelling ? '$e->get(%1$s)' : '$e->seen(%1$s)');
+                $known[$field->key] = sprintf($read, self::text($field->key));
             }
         }
         $this->known = $known;
@@ -113,7 +114,7 @@ final class RuleCompiler
     /** The same in full. */
     public static function tellingSource(Rule $rule, RecordType $type): string
     {
-        return (new self($rule, $type, [], true))->tellingLook();
+        return (new self($rule, $type, [], true))->look();
     }
 
     /** @return string the source of a map: by look-up, a closure (EventScope $e, Scope $s, Warnings $w): list of what its criteria are computed from, {@see Criteria::conditions} */
@@ -198,100 +199,82 @@ final class RuleCompiler
 
     private function look(): string
     {
-        $mayEnd = self::mayEnd($this->rule);
-        $code = 'static function($e,$s,$w,$k,&$changes){$path=1;'.($mayEnd ? 'try{' : '');
-        if ($this->rule->onlyIf !== null) {
-            $code .= sprintf('if(%s!==true)return 1;', $this->formula($this->rule->onlyIf));
-        }
-        [$early, $late] = [[], []];
+        $code = $this->isTelling ? 'static function($e,$s,$k,$z,&$t){$path=1;$z->take();' : 'static function($e,$s,$w,$k,&$changes){$path=1;';
+        $body = $this->condition();
         foreach ($this->rule->checks as $column => $check) {
-            if ($this->calls($check)) {
-                $late[$column] = true;
-            } else {
-                $early[] = sprintf('$c%d=%s;', $column, $this->formula($check));
-            }
+            $body .= $this->isLate($check) ? sprintf('$h%d=false;', $column) : sprintf('$c%d=%s;', $column, $this->formula($check));
         }
-        $code .= implode('', $early).implode('', array_map(fn (int $c): string => '$h'.$c.'=false;', array_keys($late)));
-        $base = self::base($this->rule);
         $after = '';
         foreach ($this->rule->rows as $number => $row) {
-            $code .= 'do{';
+            $body .= 'do{';
             foreach ($row->if as $column => $tests) {
-                if ($tests->alwaysHolds()) {
-                    continue;
-                }
-                // what ends the rule here is told as such
-                $code .= $mayEnd ? sprintf('$path=$path*%d+%d;', $base, count($this->rule->checks) + 2 + $column) : '';
-                if (isset($late[$column])) {
-                    $code .= sprintf('if(!$h%1$d){$h%1$d=true;$c%1$d=%2$s;}', $column, $this->formula($this->rule->checks[$column]));
-                }
-                $test = (new Compiler($this->known))->test($tests->tests, '$c'.$column);
-                $code .= $mayEnd ? sprintf('$t=%s;$path=intdiv($path,%d);if($t', $test, $base) : 'if('.$test;
-                $code .= sprintf('!==true){$path=$path*%d+%d;break;}', $base, $column + 1);
+                $body .= $tests->alwaysHolds() ? '' : $this->cell($number, $column, $tests);
             }
-            if ($this->rule->repeat === Repeat::BecomesTrue) {
-                $code .= sprintf('if($k->held(%d))return $path*%d+%d;', $number, $base, count($this->rule->checks) + 1);
-            }
-            $needed = $this->rule->needed[$number] ?? [];
-            $code .= $needed === [] ? sprintf('$path=$path*%d;', $base) : sprintf('$path=$path*%1$d+%2$d;%3$s$path-=%2$d;', $base, count($this->rule->checks) + 1, implode('', array_map(fn (string $name): string => sprintf('$s->get(%s);', var_export($name, true)), $needed)));
+            $body .= $this->fit($number);
             if ($this->rule->everyRow) {
                 // every row is read before the first has changed something
-                $code .= sprintf('$f%d=true;', $number);
+                $body .= sprintf('$f%d=true;', $number);
                 $after .= sprintf('if(isset($f%d)){%s}', $number, $this->changes($number));
             } else {
-                $code .= $this->changes($number).'return $path;';
+                $body .= $this->changes($number).'return $path;';
             }
-            $code .= '}while(false);';
+            $body .= '}while(false);';
+        }
+        if (! self::mayEnd($this->rule)) {
+            return $code.$body.$after.'return $path;}';
         }
 
-        return $code.$after.($mayEnd ? sprintf('}catch(\\%s $z){$k->skipped($z);}', SkipRule::class) : '').'return $path;}';
+        return $code.sprintf('try{%s%s}catch(\%s $y){$k->skipped($y);%s}return $path;}', $body, $after, SkipRule::class, $this->isTelling ? '$t[\'skipped\']=$y->getMessage();' : '');
     }
 
-    private function tellingLook(): string
+    private function condition(): string
     {
-        $text = fn (string $of): string => var_export($of, true);
-        $warnings = '$w=new \\'.Warnings::class.';';
-        $code = 'static function($e,$s,$k,$z,&$t){$path=1;$z->take();try{';
-        if ($this->rule->onlyIf !== null) {
-            $code .= $warnings.sprintf('$v=%s;$t[\'only_if\']=[\'formula\'=>%s,\'result\'=>is_scalar($v)?$v:\\%s::json($v)]+$k->read($w);if($v!==true)return 1;', $this->formula($this->rule->onlyIf), $text($this->rule->onlyIf->source), Values::class);
+        $onlyIf = $this->rule->onlyIf;
+        if ($onlyIf === null) {
+            return '';
         }
+        $told = $this->isTelling ? sprintf('$t[\'only_if\']=[\'formula\'=>%s,\'result\'=>%s]+$k->read($w);', self::text($onlyIf->source), self::plain('$v')) : '';
+
+        return $this->warned(sprintf('$v=%s;', $this->formula($onlyIf))).$told.'if($v!==true)return 1;';
+    }
+
+    /** A check cell: the row ends here unless it holds. */
+    private function cell(int $row, int $column, UnaryTests $tests): string
+    {
         [$base, $checks] = [self::base($this->rule), count($this->rule->checks)];
-        $code .= implode('', array_map(fn (int $c): string => '$h'.$c.'=false;', array_keys($this->rule->checks)));
-        $after = '';
-        foreach ($this->rule->rows as $number => $row) {
-            $code .= 'do{';
-            foreach ($row->if as $column => $tests) {
-                if ($tests->alwaysHolds()) {
-                    continue;
-                }
-                $check = $this->rule->checks[$column];
-                $code .= sprintf('$path=$path*%d+%d;', $base, $checks + 2 + $column);
-                $code .= sprintf('if(!$h%1$d){$h%1$d=true;%2$s$c%1$d=%3$s;$t[\'checks\'][]=[\'column\'=>%1$d,\'of\'=>%4$s,\'value\'=>is_scalar($c%1$d)?$c%1$d:\\%5$s::json($c%1$d)]+$k->read($w);}', $column, $warnings, $this->formula($check), $text($check->source), Values::class);
-                $test = (new Compiler($this->known))->test($tests->tests, '$c'.$column);
-                $code .= $warnings.sprintf('$v=%s;%s$path=intdiv($path,%d);', $test, str_contains($test, '$s->') || str_contains($test, '$z->') || str_contains($test, '($s,') || str_contains($test, '$e->') ? '$k->read($w);' : '', $base);
-                $code .= sprintf('if($v!==true){$t[\'rows\'][]=[\'row\'=>%d,\'fits\'=>false,\'failed\'=>[\'column\'=>%d,\'test\'=>%s,\'warnings\'=>$w->all()]];$path=$path*%d+%d;break;}', $number, $column, $text($tests->source), $base, $column + 1);
-            }
-            $code .= sprintf('$t[\'rows\'][]=[\'row\'=>%d,\'fits\'=>true,\'failed\'=>null];', $number);
-            if ($this->rule->repeat === Repeat::BecomesTrue) {
-                $code .= sprintf('if($k->held(%d)){$t[\'skipped\']=%s;return $path*%d+%d;}', $number, $text(RuleLook::HELD), $base, $checks + 1);
-            }
-            $needed = $this->rule->needed[$number] ?? [];
-            $code .= $needed === [] ? sprintf('$path=$path*%d;', $base) : sprintf('$path=$path*%1$d+%2$d;%3$s$z->take();$path-=%2$d;', $base, $checks + 1, implode('', array_map(fn (string $name): string => sprintf('$s->get(%s);', $text($name)), $needed)));
-            $changes = $this->rule->repeat === Repeat::Once ? '$k->once();' : '';
-            foreach ($this->rule->immediate as $column => $change) {
-                $cell = $row->then[$column];
-                $changes .= $cell === null ? '' : $warnings.sprintf('$x=%s;$r=$k->read($w);$t[\'changes\'][]=$k->told(%d,%d,$x)+$r;', $this->formula($cell), $number, $column);
-            }
-            if ($this->rule->everyRow) {
-                $code .= sprintf('$f%d=true;', $number);
-                $after .= sprintf('if(isset($f%d)){%s}', $number, $changes);
-            } else {
-                $code .= $changes.'return $path;';
-            }
-            $code .= '}while(false);';
+        $check = $this->rule->checks[$column];
+        $code = '';
+        if ($this->isLate($check)) {
+            $told = $this->isTelling ? sprintf('$t[\'checks\'][]=[\'column\'=>%d,\'of\'=>%s,\'value\'=>%s]+$k->read($w);', $column, self::text($check->source), self::plain('$c'.$column)) : '';
+            $code = sprintf('if(!$h%1$d){$h%1$d=true;%2$s%3$s}', $column, $this->warned(sprintf('$c%d=%s;', $column, $this->formula($check))), $told);
+        }
+        $test = (new Compiler($this->known))->test($tests->tests, '$c'.$column);
+        $code .= $this->warned(sprintf('$v=%s;', $test));
+        $failed = '';
+        if ($this->isTelling) {
+            // what a test reads is not told, but which rows of tables it hits is
+            $code .= preg_match('~\$[sze]\b~', $test) === 1 ? '$k->read($w);' : '';
+            $failed = sprintf('$t[\'rows\'][]=[\'row\'=>%d,\'fits\'=>false,\'failed\'=>[\'column\'=>%d,\'test\'=>%s,\'warnings\'=>$w->all()]];', $row, $column, self::text($tests->source));
+        }
+        if (self::mayEnd($this->rule)) {
+            // what ends the rule here is told as such
+            $code = sprintf('$path=$path*%1$d+%2$d;%3$s$path=intdiv($path,%1$d);', $base, $checks + 2 + $column, $code);
         }
 
-        return $code.$after.sprintf('}catch(\\%s $y){$k->skipped($y);$t[\'skipped\']=$y->getMessage();}return $path;}', SkipRule::class);
+        return $code.sprintf('if($v!==true){%s$path=$path*%d+%d;break;}', $failed, $base, $column + 1);
+    }
+
+    /** Every check of a row holds. */
+    private function fit(int $row): string
+    {
+        [$base, $all] = [self::base($this->rule), count($this->rule->checks) + 1];
+        $code = $this->isTelling ? sprintf('$t[\'rows\'][]=[\'row\'=>%d,\'fits\'=>true,\'failed\'=>null];', $row) : '';
+        if ($this->rule->repeat === Repeat::BecomesTrue) {
+            $code .= sprintf('if($k->held(%d)){%sreturn $path*%d+%d;}', $row, $this->isTelling ? sprintf('$t[\'skipped\']=%s;', self::text(RuleLook::HELD)) : '', $base, $all);
+        }
+        $needed = implode('', array_map(fn (string $name): string => sprintf('$s->get(%s);', self::text($name)), $this->rule->needed[$row] ?? []));
+
+        return $code.($needed === '' ? sprintf('$path=$path*%d;', $base) : sprintf('$path=$path*%1$d+%2$d;%3$s%4$s$path-=%2$d;', $base, $all, $needed, $this->isTelling ? '$z->take();' : ''));
     }
 
     private function changes(int $row): string
@@ -300,11 +283,35 @@ final class RuleCompiler
         foreach ($this->rule->immediate as $column => $change) {
             $cell = $this->rule->rows[$row]->then[$column];
             if ($cell !== null) {
-                $code .= sprintf('$x=%s;', $this->formula($cell)).$this->write($row, $column, $change);
+                $code .= $this->warned(sprintf('$x=%s;', $this->formula($cell)));
+                $code .= $this->isTelling ? sprintf('$r=$k->read($w);$t[\'changes\'][]=$k->told(%d,%d,$x)+$r;', $row, $column) : $this->write($row, $column, $change);
             }
         }
 
         return $code;
+    }
+
+    /** Whether a check is read only when a row comes to it: what is told, what leaves a mark, and what may end the rule. */
+    private function isLate(Formula $check): bool
+    {
+        return $this->isTelling || $this->calls($check);
+    }
+
+    /** In full, each formula has its own warnings. */
+    private function warned(string $code): string
+    {
+        return ($this->isTelling ? '$w=new \\'.Warnings::class.';' : '').$code;
+    }
+
+    private static function text(string $text): string
+    {
+        return var_export($text, true);
+    }
+
+    /** A variable's value as plain data. */
+    private static function plain(string $variable): string
+    {
+        return sprintf('(is_scalar(%1$s)?%1$s:\%2$s::json(%1$s))', $variable, Values::class);
     }
 
     /** The change of a field by the value in $x. */
@@ -339,13 +346,13 @@ final class RuleCompiler
         };
         $become = sprintf($change->when === When::Empty ? 'if($b===null){%2$s}' : 'if($b!==$y&&($b===null||%1$s)){%2$s}', $higher, $this->put($field));
 
-        return ($change->when === When::Always ? '' : 'if($x!==null)').sprintf('{$b=$e->values[%1$s]??null;if(%2$s&&($b===null||%3$s)){%4$s}else{%5$s}}', var_export($field->key, true), $fits, $same, $become, $slow);
+        return ($change->when === When::Always ? '' : 'if($x!==null)').sprintf('{$b=$e->values[%1$s]??null;if(%2$s&&($b===null||%3$s)){%4$s}else{%5$s}}', self::text($field->key), $fits, $same, $become, $slow);
     }
 
     /** The field becomes what is in $y; before it was what is in $b. */
     private function put(Field $field): string
     {
-        return sprintf('$e->put(%1$s,$y);$changes[]=[\'field\'=>%1$s,\'before\'=>$b,\'after\'=>$y,\'rule\'=>%2$s];', var_export($field->key, true), var_export($this->rule->key, true));
+        return sprintf('$e->put(%1$s,$y);$changes[]=[\'field\'=>%1$s,\'before\'=>$b,\'after\'=>$y,\'rule\'=>%2$s];', self::text($field->key), self::text($this->rule->key));
     }
 
     /** A condition under which $x fits the field for sure, and leaves what is stored in $y; null when it takes more to know. */
@@ -383,7 +390,7 @@ final class RuleCompiler
     /** A tag joins the list, or leaves it. */
     private function tag(Field $field, FieldChange $change, ?Node $cell, string $slow): string
     {
-        $key = var_export($field->key, true);
+        $key = self::text($field->key);
         $begin = sprintf('if($x!==null){$b=$e->values[%s]??null;', $key);
         if ($change instanceof RemoveChange) {
             return $begin.'if(is_string($x)&&($b===null||(is_array($b)&&!in_array($x,$b,true)))){}else{'.$slow.'}}';

@@ -4,10 +4,8 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Engine;
 
-use Brick\Math\BigDecimal;
 use Sorvel\Core\Feel\EvaluationStopped;
 use Sorvel\Core\Feel\Formula;
-use Sorvel\Core\Feel\Number;
 use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Guard\Effect;
@@ -456,20 +454,9 @@ final class Settling
     /** @return array{reads: array<string, mixed>, tables: list<array{table: string, inputs: list<mixed>, rows: list<int>, value: mixed}>, warnings: list<array{message: string, from: int, to: int}>} what a formula of the compiled rule that is looking has read, plain data */
     public function read(Warnings $warnings): array
     {
-        $reads = $this->viewer->reads;
-        $seen = ['reads' => $reads->values, 'tables' => $reads->tables];
-        $reads->values = [];
-        if ($seen['tables'] !== []) {
-            $reads->tables = [];
-            $this->hit($seen['tables']);
-            $seen = Reads::plain($seen);
-        } else {
-            foreach ($seen['reads'] as $path => $value) {
-                if ($value instanceof BigDecimal) {
-                    $seen['reads'][$path] = Number::json($value);
-                }
-            }
-        }
+        $seen = $this->viewer->reads->take();
+        $this->hit($seen['tables']);
+        $seen = Reads::plain($seen);
         $seen['warnings'] = $warnings->all();
 
         return $seen;

@@ -3288,6 +3288,7 @@ export interface operations {
         };
       };
       404: components['responses']['Problem'];
+      422: components['responses']['Problem'];
     };
   };
   actOnWork: {

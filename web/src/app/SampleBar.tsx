@@ -5,7 +5,7 @@ import { PROVES, useWorkshop } from './workshop';
 
 /** The sample in hand, along the bottom of every screen; opens upward into the full trace. */
 export function SampleBar({ open, onOpen }: { open: boolean; onOpen: (open: boolean) => void }) {
-  const { inHand, step, setStep, traced, lexicon, samples, takeInHand, replaying, progress } = useWorkshop();
+  const { inHand, step, setStep, traced, lexicon, samples, takeInHand, replaying, progress, trouble } = useWorkshop();
   if (!inHand)
     return (
       <footer className="col-span-2 border-t-2 border-ink bg-sheet px-4 py-2">
@@ -62,6 +62,15 @@ export function SampleBar({ open, onOpen }: { open: boolean; onOpen: (open: bool
             </span>
           ))}
         </span>
+        {trouble && (
+          <span
+            className="max-w-[220px] truncate text-[12px] text-red"
+            title={`${trouble.message} ${trouble.detail}`}
+            role="alert"
+          >
+            ✕ {trouble.message}
+          </span>
+        )}
         {progress ? (
           <span className="soft flex items-center gap-2 text-[12px]" role="status" data-test="replaying">
             {progress.stopped ? `stopped at ${progress.percent} %` : `all samples, ${progress.percent} %`}

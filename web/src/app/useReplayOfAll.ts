@@ -1,4 +1,4 @@
-import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { api, type Kind, type LongWork, type Replay } from '../api/client';
 import type { SampleTree } from '../api/trees';
 
@@ -65,32 +65,32 @@ export function useReplayOfAll(
     placeholderData: keepPreviousData,
     ...LASTING,
   });
+  const acting = useMutation({
+    mutationFn: ({ number, what }: { number: number; what: 'stop' | 'go_on' }) => api.actOnWork(number, what),
+    onSettled: () => client.invalidateQueries({ queryKey: ['replay work', stamp] }),
+  });
   if (!isLong)
     return {
       data: atOnce.data,
       fresh: atOnce.isSuccess && !atOnce.isPlaceholderData && !atOnce.isFetching,
       fetching: atOnce.isFetching,
-      error: atOnce.isError ? atOnce.error : null,
+      error: atOnce.error,
       progress: null,
       again: () => void atOnce.refetch(),
     };
-  const act = async (what: 'stop' | 'go_on') => {
-    if (!now) return;
-    await api.actOnWork(now.number, what);
-    await client.invalidateQueries({ queryKey: ['replay work', stamp] });
-  };
+  const act = (what: 'stop' | 'go_on') => now && acting.mutate({ number: now.number, what });
   return {
     data: result.data,
     fresh: isDone && result.isSuccess && !result.isPlaceholderData && tried === null,
     fetching: work.isFetching || result.isFetching,
-    error: work.isError ? work.error : result.isError ? result.error : null,
+    error: work.error ?? result.error ?? acting.error,
     progress:
       now && !isDone
         ? {
             percent: Math.round((now.done / Math.max(1, now.chunks)) * 100),
             stopped: now.stopped,
-            stop: () => void act('stop'),
-            goOn: () => void act('go_on'),
+            stop: () => act('stop'),
+            goOn: () => act('go_on'),
           }
         : null,
     again: () => void client.resetQueries({ queryKey: ['replay work', stamp] }),

@@ -55,6 +55,8 @@ interface Workshop {
   progress: ReplayOfAll['progress'];
   /** Why what is being tried cannot be replayed. */
   problem: Problem | null;
+  /** Why the draft as it is saved cannot be replayed. */
+  trouble: Problem | null;
   inHand: NumberedSample | undefined;
   takeInHand: (key: string) => void;
   step: number;
@@ -234,6 +236,8 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
   const steps = inHandNow?.traced && inHandNow.traced.key === inHand?.part.key ? inHandNow.traced.steps : [];
   const at = Math.min(step, Math.max(0, (inHand?.tree.steps.length ?? 1) - 1));
   const traced = steps[at];
+  const failed = handQuery.error ?? all.error;
+  const problem = failed ? Problem.of(failed) : null;
   const value: Workshop = {
     draft,
     stamp,
@@ -247,7 +251,8 @@ export function WorkshopProvider({ children }: { children: ReactNode }) {
     replay,
     replaying: handQuery.isFetching || all.fetching,
     progress: all.progress,
-    problem: handQuery.isError ? Problem.of(handQuery.error) : all.error ? Problem.of(all.error) : null,
+    problem,
+    trouble: tried === null && settled === null ? problem : null,
     inHand,
     takeInHand,
     step: at,

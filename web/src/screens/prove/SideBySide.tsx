@@ -1,7 +1,7 @@
 import { Fragment, useState } from 'react';
 import type { RuleTrace, Trace } from '../../api/client';
 import { useWorkshop } from '../../app/workshop';
-import { Ends, Heading, Look, Waited } from '../../parts/TraceView';
+import { Ends, Heading, Look, TraceView, Waited } from '../../parts/TraceView';
 import { align, type Line, sayParting } from './align';
 
 interface Side {
@@ -22,12 +22,12 @@ export function SideBySide({ left, right }: { left: Side; right: Side }) {
   const title = (key: string) => shop.rules.find(({ tree }) => tree.key === key)?.tree.title ?? key;
   if (!left.trace || !right.trace)
     return (
-      <div className="grid grid-cols-2 divide-x divide-line">
+      <div className="grid min-h-0 flex-1 grid-cols-2 divide-x divide-line">
         {[left, right].map((side) => (
-          <section key={side.title} className="min-w-0 overflow-auto px-4 py-3" aria-label={side.title}>
+          <section key={side.title} className="min-w-0 overflow-auto px-4 py-3" aria-label={side.title} tabIndex={0}>
             <h2 className="mb-2">{side.title}</h2>
             {side.trace ? (
-              <p className="soft">It can be told, but there is nothing to lay beside it.</p>
+              <TraceView trace={side.trace} lexicon={shop.lexicon} ruleTitle={title} />
             ) : (
               <p className="text-ochre">It cannot be told: {side.why ?? 'nothing happened'}.</p>
             )}

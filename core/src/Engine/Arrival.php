@@ -280,7 +280,8 @@ final class Arrival
             if ($this->event->by !== null) {
                 $values['created_by'] = $this->event->by;
             }
-            $values['created_at'] = $values['changed_at'] = $at;
+            $values['created_at'] = $at;
+            $values['changed_at'] = $at;
             if ($this->role === Role::Requester) {
                 $values['requester'] = $this->event->by;
             }

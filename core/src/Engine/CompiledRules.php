@@ -25,25 +25,34 @@ final class CompiledRules
     /** @var \WeakMap<Rulebook, array<string, array<int, Plan>>>|null plans of rulebooks that have been asked for, by type */
     private static ?\WeakMap $plans = null;
 
+    /** @var array<string, array{\Closure, \Closure}> a pass over all rules of a type, and the same in full */
+    private static array $passes = [];
+
+    /** @var \WeakMap<Rulebook, array<string, array{\Closure, \Closure}|null>>|null passes of rulebooks that have been asked for, by type */
+    private static ?\WeakMap $passing = null;
+
     /** @var \WeakMap<Rule|RecordType, array<string, string>>|null what rules and types are known by */
     private static ?\WeakMap $keys = null;
 
     /** @return string a PHP file that returns a rulebook's formulas, its tests and its rules, {@see load} */
     public static function source(Rulebook $rulebook): string
     {
-        $sources = [];
+        [$sources, $passes] = [[], []];
         foreach ($rulebook->types as $type) {
             $limited = self::limited($rulebook, $type);
             $of = RuleCompiler::typeKey($type, $limited);
+            if ($rulebook->rulesOn($type->key) !== []) {
+                $passes[] = sprintf('%s=>[%s,%s]', var_export(self::passKey($rulebook, $type, $of), true), PassCompiler::source($rulebook, $type, $limited, false), PassCompiler::source($rulebook, $type, $limited, true));
+            }
             foreach ($rulebook->rulesOn($type->key) as $rule) {
                 if (RuleCompiler::can($rule)) {
                     $key = RuleCompiler::key($rule, $of);
-                    $sources[$key] = var_export($key, true).'=>'.self::entry(RuleCompiler::source($rule, $type, $limited), RuleCompiler::tellingSource($rule, $type), RuleCompiler::criteria($rule, $type));
+                    $sources[$key] = var_export($key, true).'=>'.self::entry(RuleCompiler::source($rule, $type, $limited), RuleCompiler::tellingSource($rule, $type, $limited), RuleCompiler::criteria($rule, $type));
                 }
             }
         }
 
-        return "<?php\n\nreturn [".implode(',', [...CompiledFormulas::maps(...$rulebook->formulas()), "[\n".implode(",\n", $sources)."\n]"])."];\n";
+        return "<?php\n\nreturn [".implode(',', [...CompiledFormulas::maps(...$rulebook->formulas()), "[\n".implode(",\n", $sources)."\n]", "[\n".implode(",\n", $passes)."\n]"])."];\n";
     }
 
     private static function entry(string $look, string $telling, string $criteria): string
@@ -53,10 +62,11 @@ final class CompiledRules
 
     public static function load(string $file): void
     {
-        [$formulas, $tests, $looks] = require $file;
+        [$formulas, $tests, $looks, $passes] = require $file;
         CompiledFormulas::know($formulas, $tests);
         self::$looks = $looks + self::$looks;
-        self::$plans = null;
+        self::$passes = $passes + self::$passes;
+        self::$plans = self::$passing = null;
     }
 
     /** @return string|null a new file in a folder, with {@see source}; null when it cannot be written whole */
@@ -85,8 +95,8 @@ final class CompiledRules
 
     public static function forget(): void
     {
-        self::$looks = [];
-        self::$plans = null;
+        self::$looks = self::$passes = [];
+        self::$plans = self::$passing = null;
         CompiledFormulas::forget();
     }
 
@@ -102,14 +112,52 @@ final class CompiledRules
         return self::$plans[$rulebook][$type->key] ??= self::plans($rulebook, $type);
     }
 
-    /** @return array<int, Plan> */
-    private static function plans(Rulebook $rulebook, RecordType $type): array
+    /** @return array{\Closure, \Closure}|null a pass over all rules of a type, {@see PassCompiler}, and the same in full; null when one of them is not as it was compiled */
+    public static function passing(Rulebook $rulebook, RecordType $type): ?array
+    {
+        if (self::$passes === []) {
+            return null;
+        }
+        self::$passing ??= new \WeakMap;
+        self::$passing[$rulebook] ??= [];
+        if (! array_key_exists($type->key, self::$passing[$rulebook])) {
+            self::$passing[$rulebook][$type->key] = self::$passes[self::passKey($rulebook, $type, self::typeKey($rulebook, $type))] ?? null;
+        }
+
+        return self::$passing[$rulebook][$type->key];
+    }
+
+    /** What the source of a pass depends on, as a short text. */
+    private static function passKey(Rulebook $rulebook, RecordType $type, string $of): string
+    {
+        $rules = array_map(fn (Rule $rule): array => [RuleCompiler::can($rule) ? self::key($rule, $of) : $rule->key, Plan::starts($rule), $rule->waiting === []], $rulebook->rulesOn($type->key));
+        $followed = array_filter(array_keys($type->fields), fn (string|int $field): bool => $rulebook->watchers($type->key)->isFollowed((string) $field));
+
+        return hash('xxh128', serialize([$of, $rules, $rulebook->watching($type->key), array_values($followed)]));
+    }
+
+    private static function typeKey(Rulebook $rulebook, RecordType $type): string
     {
         self::$keys ??= new \WeakMap;
         $limited = self::limited($rulebook, $type);
         $named = implode(' ', $limited);
         self::$keys[$type] ??= [];
-        $of = self::$keys[$type][$named] ??= RuleCompiler::typeKey($type, $limited);
+
+        return self::$keys[$type][$named] ??= RuleCompiler::typeKey($type, $limited);
+    }
+
+    private static function key(Rule $rule, string $type): string
+    {
+        self::$keys ??= new \WeakMap;
+        self::$keys[$rule] ??= [];
+
+        return self::$keys[$rule][$type] ??= RuleCompiler::key($rule, $type);
+    }
+
+    /** @return array<int, Plan> */
+    private static function plans(Rulebook $rulebook, RecordType $type): array
+    {
+        $of = self::typeKey($rulebook, $type);
         $plans = [];
         foreach ($rulebook->rulesOn($type->key) as $place => $rule) {
             $look = self::look($rule, $of);
@@ -125,10 +173,8 @@ final class CompiledRules
         if (! RuleCompiler::can($rule)) {
             return null;
         }
-        self::$keys ??= new \WeakMap;
-        self::$keys[$rule] ??= [];
 
-        return self::$looks[self::$keys[$rule][$type] ??= RuleCompiler::key($rule, $type)] ?? null;
+        return self::$looks[self::key($rule, $type)] ?? null;
     }
 
     /** @return list<string> fields whose choices guards limit */

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Engine;
 
+use Sorvel\Core\Feel\EvaluationStopped;
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Guard\Guards;
 use Sorvel\Core\Model\Record;
@@ -64,10 +65,11 @@ final class Engine
     /**
      * @param  array<string, list<Formula>>  $probes  by rule: formulas to evaluate just before that rule looks, changing nothing
      * @param  RecordStore|null  $past  other records as they were before what led to this event
+     * @param  bool  $isQuick  whether all rules of the type may be looked at in one go
      *
      * @throws \OutOfBoundsException when the event names a type or a record that is not there
      */
-    public function handle(Event $event, RecordStore $store, TraceLevel $level = TraceLevel::Full, array $probes = [], ?RecordStore $past = null): Outcome
+    public function handle(Event $event, RecordStore $store, TraceLevel $level = TraceLevel::Full, array $probes = [], ?RecordStore $past = null, bool $isQuick = true): Outcome
     {
         $type = $this->rulebook->types[$event->type] ?? throw new \OutOfBoundsException(sprintf('There is no record type "%s".', $event->type));
         $before = $event->kind === EventKind::Created ? null : $store->find($event->id);
@@ -78,10 +80,13 @@ final class Engine
         $guards = new Guards($this->rulebook->guardsOn($type->key), $viewer);
         $arrival = new Arrival($event, $type, $before, $viewer, $guards);
         [$record, $refused, $problems] = $arrival->take();
-        $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full, $probes, $past === null ? null : new Viewer($this->rulebook, $past), $probes === [] ? $this->plans($type->key) : []);
+        $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full, $probes, $past === null ? null : new Viewer($this->rulebook, $past), $probes === [] ? $this->plans($type->key) : [], $probes === [] && $isQuick ? CompiledRules::passing($this->rulebook, $type) : null);
         if ($refused === []) {
             try {
                 $run->settle($this->rulebook->rulesOn($type->key));
+            } catch (EvaluationStopped) {
+                // what is too long for all of them at once is looked at rule by rule
+                return $this->handle($event, $store, $level, $probes, $past, false);
             } catch (StoreFailure $failure) {
                 throw $failure;
             } catch (\Throwable $failure) {

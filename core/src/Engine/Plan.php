@@ -41,6 +41,19 @@ final class Plan
      */
     public function __construct(public readonly Rule $rule, public readonly bool $reads, public readonly \Closure $look, public readonly \Closure $telling, public readonly array $criteria)
     {
+        $starts = self::starts($rule);
+        $this->base = RuleCompiler::base($rule);
+        $this->hasLookUps = $rule->lookUps !== [];
+        $this->waits = $rule->waiting !== [];
+        $this->isPlain = $starts['isPlain'];
+        $this->onCreation = $starts['onCreation'];
+        $this->createdFirst = $starts['createdFirst'];
+        $this->fields = $starts['fields'];
+    }
+
+    /** @return array{isPlain: bool, onCreation: bool, createdFirst: bool, fields: list<string>} */
+    public static function starts(Rule $rule): array
+    {
         [$isPlain, $onCreation, $fields] = [true, false, []];
         foreach ($rule->starts as $start) {
             if ($start instanceof CreatedStart) {
@@ -51,13 +64,8 @@ final class Plan
                 $isPlain = false;
             }
         }
-        $this->base = RuleCompiler::base($rule);
-        $this->hasLookUps = $rule->lookUps !== [];
-        $this->waits = $rule->waiting !== [];
-        $this->isPlain = $isPlain;
-        $this->onCreation = $onCreation;
-        $this->createdFirst = ($rule->starts[0] ?? null) instanceof CreatedStart;
-        $this->fields = array_values(array_unique($fields));
+
+        return ['isPlain' => $isPlain, 'onCreation' => $onCreation, 'createdFirst' => ($rule->starts[0] ?? null) instanceof CreatedStart, 'fields' => array_values(array_unique($fields))];
     }
 
     /**

@@ -23,6 +23,7 @@ use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\FieldType;
 use Sorvel\Core\Model\Kind\TagsKind;
 use Sorvel\Core\Model\Option;
+use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Rule\AddChange;
 use Sorvel\Core\Rule\FieldChange;
@@ -46,21 +47,34 @@ final class RuleCompiler
     /** @var array<string, string> names that are read from the values themselves */
     private readonly array $known;
 
+    /** @var array<string, string> as `known`, where what is read is noted in */
+    private readonly array $light;
+
+    /** Whether the settling need not know that it looks, unless it leaves a change to it. */
+    private readonly bool $isQuiet;
+
+    /** What holds the record's values. */
+    private readonly string $values;
+
     /** @var \WeakMap<Rule, array<int, array{list<int>, array<int, array<int, int>>}>>|null ways that have been told before */
     private static ?\WeakMap $paths = null;
 
     /** @param  list<string>  $limited  fields whose choices guards limit */
-    private function __construct(private readonly Rule $rule, private readonly RecordType $type, private readonly array $limited, private readonly bool $isTelling = false)
+    private function __construct(private readonly Rule $rule, private readonly RecordType $type, private readonly array $limited, private readonly bool $isTelling = false, private readonly ?Watchers $watchers = null, private readonly int $place = 0)
     {
-        $known = [];
+        $this->isQuiet = $rule->lookUps === [] && $rule->waiting === [] && $rule->repeat === Repeat::Each;
+        $this->values = $watchers === null ? '$e->values' : '$now';
+        [$known, $light] = [[], []];
         foreach ($type->fields as $field) {
             if (! isset($rule->lookUps[$field->key])) {
                 // in full each field that is read is noted
-                $read = $field->isPlain ? ($isTelling ? '($z->values[%1$s]=$e->values[%1$s]??null)' : '($e->values[%1$s]??null)') : ($isTelling ? '$e->get(%1$s)' : '$e->seen(%1$s)');
-                $known[$field->key] = sprintf($read, self::text($field->key));
+                $read = $field->isPlain ? ($isTelling ? '($z->values[%1$s]=%2$s[%1$s]??null)' : '(%2$s[%1$s]??null)') : ($isTelling ? '$e->get(%1$s)' : '$e->seen(%1$s)');
+                $known[$field->key] = sprintf($read, self::text($field->key), $this->values);
+                $light[$field->key] = $field->isPlain ? sprintf('($r[%1$s]=%2$s[%1$s]??null)', self::text($field->key), $this->values) : $known[$field->key];
             }
         }
         $this->known = $known;
+        $this->light = $light;
     }
 
     /**
@@ -111,10 +125,25 @@ final class RuleCompiler
         return (new self($rule, $type, $limited))->look();
     }
 
-    /** The same in full. */
-    public static function tellingSource(Rule $rule, RecordType $type): string
+    /**
+     * The same in full.
+     *
+     * @param  list<string>  $limited
+     */
+    public static function tellingSource(Rule $rule, RecordType $type, array $limited): string
     {
-        return (new self($rule, $type, [], true))->look();
+        return (new self($rule, $type, $limited, true))->look();
+    }
+
+    /**
+     * The look as it stands among those of other rules: in a block, with the record's values in $now; in $path stands
+     * the way that it took.
+     *
+     * @param  list<string>  $limited  fields whose choices guards limit
+     */
+    public static function body(Rule $rule, RecordType $type, array $limited, bool $isTelling, Watchers $watchers, int $place): string
+    {
+        return (new self($rule, $type, $limited, $isTelling, $watchers, $place))->rows();
     }
 
     /** @return string the source of a map: by look-up, a closure (EventScope $e, Scope $s, Warnings $w): list of what its criteria are computed from, {@see Criteria::conditions} */
@@ -199,13 +228,19 @@ final class RuleCompiler
 
     private function look(): string
     {
-        $code = $this->isTelling ? 'static function($e,$s,$k,$z,&$t){$path=1;$z->take();' : 'static function($e,$s,$w,$k,&$changes){$path=1;';
+        return ($this->isTelling ? 'static function($e,$s,$k,$z,&$t){$path=1;$z->take();' : 'static function($e,$s,$w,$k,&$changes){$path=1;').$this->rows().'return $path;}';
+    }
+
+    /** The look without its frame; in $path stands the way that it took. */
+    private function rows(): string
+    {
         $body = $this->condition();
         foreach ($this->rule->checks as $column => $check) {
             $body .= $this->isLate($check) ? sprintf('$h%d=false;', $column) : sprintf('$c%d=%s;', $column, $this->formula($check));
         }
         $after = '';
         foreach ($this->rule->rows as $number => $row) {
+            $body .= $this->rule->everyRow ? sprintf('$f%d=false;', $number) : '';
             $body .= 'do{';
             foreach ($row->if as $column => $tests) {
                 $body .= $tests->alwaysHolds() ? '' : $this->cell($number, $column, $tests);
@@ -214,28 +249,64 @@ final class RuleCompiler
             if ($this->rule->everyRow) {
                 // every row is read before the first has changed something
                 $body .= sprintf('$f%d=true;', $number);
-                $after .= sprintf('if(isset($f%d)){%s}', $number, $this->changes($number));
+                $after .= sprintf('if($f%d){%s}', $number, $this->changes($number));
             } else {
-                $body .= $this->changes($number).'return $path;';
+                $body .= $this->changes($number).$this->over(2);
             }
             $body .= '}while(false);';
         }
         if (! self::mayEnd($this->rule)) {
-            return $code.$body.$after.'return $path;}';
+            return $body.$after;
         }
 
-        return $code.sprintf('try{%s%s}catch(\%s $y){$k->skipped($y);%s}return $path;}', $body, $after, SkipRule::class, $this->isTelling ? '$t[\'skipped\']=$y->getMessage();' : '');
+        return sprintf('try{%s%s}catch(\%s $y){$k->skipped($y);%s}', $body, $after, SkipRule::class, $this->isTelling ? '$t[\'skipped\']=$y->getMessage();' : '');
+    }
+
+    /** The look is over; among other rules it stands in a block of its own. */
+    private function over(int $depth): string
+    {
+        return $this->watchers === null ? 'return $path;' : ($depth === 1 ? 'break;' : "break $depth;");
     }
 
     private function condition(): string
     {
         $onlyIf = $this->rule->onlyIf;
-        if ($onlyIf === null) {
-            return '';
-        }
-        $told = $this->isTelling ? sprintf('$t[\'only_if\']=[\'formula\'=>%s,\'result\'=>%s]+$k->read($w);', self::text($onlyIf->source), self::plain('$v')) : '';
 
-        return $this->warned(sprintf('$v=%s;', $this->formula($onlyIf))).$told.'if($v!==true)return 1;';
+        return $onlyIf === null ? '' : $this->evaluated('$v', $onlyIf, '$t[\'only_if\']', sprintf('\'formula\'=>%s,\'result\'=>%s', self::text($onlyIf->source), self::plain('$v'))).'if($v!==true)'.$this->over(1);
+    }
+
+    /**
+     * A formula's value in a variable; in full also what is told of it, and what it read.
+     *
+     * @param  string  $into  where that goes
+     * @param  string  $told  entries of it, as PHP
+     */
+    private function evaluated(string $variable, Formula $formula, string $into, string $told): string
+    {
+        if (! $this->isTelling) {
+            return sprintf('%s=%s;', $variable, $this->formula($formula));
+        }
+        $light = (new Compiler($this->light))->expression($formula->tree);
+        if (preg_match('~\$[sez]\b~', $light) === 1) {
+            return sprintf('$w=new \%s;%s=%s;%s=[%s]+$k->read($w);', Warnings::class, $variable, $this->formula($formula), $into, $told);
+        }
+        [$before, $warnings] = $this->warnings($light);
+        $isRead = str_contains($light, '$r[');
+        $plain = '';
+        foreach (Walk::names($formula->tree) as $name) {
+            $field = $this->type->fields[$name] ?? null;
+            if ($field !== null && in_array($field->behavesAs(), [FieldType::Number, FieldType::Percent], true) && isset($this->light[$name])) {
+                $plain .= sprintf('if(is_object($r[%1$s]??null))$r[%1$s]=\%2$s::plain($r[%1$s]);', self::text($name), Record::class);
+            }
+        }
+
+        return $before.($isRead ? '$r=[];' : '').sprintf('%s=%s;%s%s=[%s\'reads\'=>%s,\'tables\'=>[],\'warnings\'=>%s];', $variable, $light, $plain, $into, $told === '' ? '' : $told.',', $isRead ? '$r' : '[]', $warnings);
+    }
+
+    /** @return array{string, string} what has to stand before some code, so that its warnings are its own; and what holds them afterwards */
+    private function warnings(string $code): array
+    {
+        return preg_match('~\$w\b~', $code) === 1 ? [sprintf('if($w->list!==[])$w=new \%s;', Warnings::class), '$w->list'] : ['', '[]'];
     }
 
     /** A check cell: the row ends here unless it holds. */
@@ -245,16 +316,17 @@ final class RuleCompiler
         $check = $this->rule->checks[$column];
         $code = '';
         if ($this->isLate($check)) {
-            $told = $this->isTelling ? sprintf('$t[\'checks\'][]=[\'column\'=>%d,\'of\'=>%s,\'value\'=>%s]+$k->read($w);', $column, self::text($check->source), self::plain('$c'.$column)) : '';
-            $code = sprintf('if(!$h%1$d){$h%1$d=true;%2$s%3$s}', $column, $this->warned(sprintf('$c%d=%s;', $column, $this->formula($check))), $told);
+            $code = sprintf('if(!$h%1$d){$h%1$d=true;%2$s}', $column, $this->evaluated('$c'.$column, $check, '$t[\'checks\'][]', sprintf('\'column\'=>%d,\'of\'=>%s,\'value\'=>%s', $column, self::text($check->source), self::plain('$c'.$column))));
         }
         $test = (new Compiler($this->known))->test($tests->tests, '$c'.$column);
-        $code .= $this->warned(sprintf('$v=%s;', $test));
         $failed = '';
         if ($this->isTelling) {
+            [$before, $warnings] = $this->warnings($test);
             // what a test reads is not told, but which rows of tables it hits is
-            $code .= preg_match('~\$[sze]\b~', $test) === 1 ? '$k->read($w);' : '';
-            $failed = sprintf('$t[\'rows\'][]=[\'row\'=>%d,\'fits\'=>false,\'failed\'=>[\'column\'=>%d,\'test\'=>%s,\'warnings\'=>$w->all()]];', $row, $column, self::text($tests->source));
+            $code .= $before.sprintf('$v=%s;', $test).(preg_match('~\$[sze]\b~', $test) === 1 ? '$k->read($w);' : '');
+            $failed = sprintf('$t[\'rows\'][]=[\'row\'=>%d,\'fits\'=>false,\'failed\'=>[\'column\'=>%d,\'test\'=>%s,\'warnings\'=>%s]];', $row, $column, self::text($tests->source), $warnings);
+        } else {
+            $code .= sprintf('$v=%s;', $test);
         }
         if (self::mayEnd($this->rule)) {
             // what ends the rule here is told as such
@@ -270,7 +342,7 @@ final class RuleCompiler
         [$base, $all] = [self::base($this->rule), count($this->rule->checks) + 1];
         $code = $this->isTelling ? sprintf('$t[\'rows\'][]=[\'row\'=>%d,\'fits\'=>true,\'failed\'=>null];', $row) : '';
         if ($this->rule->repeat === Repeat::BecomesTrue) {
-            $code .= sprintf('if($k->held(%d)){%sreturn $path*%d+%d;}', $row, $this->isTelling ? sprintf('$t[\'skipped\']=%s;', self::text(RuleLook::HELD)) : '', $base, $all);
+            $code .= sprintf('if($k->held(%d)){%s$path=$path*%d+%d;%s}', $row, $this->isTelling ? sprintf('$t[\'skipped\']=%s;', self::text(RuleLook::HELD)) : '', $base, $all, $this->over(2));
         }
         $needed = implode('', array_map(fn (string $name): string => sprintf('$s->get(%s);', self::text($name)), $this->rule->needed[$row] ?? []));
 
@@ -283,8 +355,7 @@ final class RuleCompiler
         foreach ($this->rule->immediate as $column => $change) {
             $cell = $this->rule->rows[$row]->then[$column];
             if ($cell !== null) {
-                $code .= $this->warned(sprintf('$x=%s;', $this->formula($cell)));
-                $code .= $this->isTelling ? sprintf('$r=$k->read($w);$t[\'changes\'][]=$k->told(%d,%d,$x)+$r;', $row, $column) : $this->write($row, $column, $change);
+                $code .= $this->evaluated('$x', $cell, '$u', '').$this->write($row, $column, $change);
             }
         }
 
@@ -295,12 +366,6 @@ final class RuleCompiler
     private function isLate(Formula $check): bool
     {
         return $this->isTelling || $this->calls($check);
-    }
-
-    /** In full, each formula has its own warnings. */
-    private function warned(string $code): string
-    {
-        return ($this->isTelling ? '$w=new \\'.Warnings::class.';' : '').$code;
     }
 
     private static function text(string $text): string
@@ -314,25 +379,19 @@ final class RuleCompiler
         return sprintf('(is_scalar(%1$s)?%1$s:\%2$s::json(%1$s))', $variable, Values::class);
     }
 
-    /** The change of a field by the value in $x. */
+    /** The change of a field by the value in $x; in full, with what is told of it, beside what is in $u. */
     private function write(int $row, int $column, FieldChange $change): string
     {
-        $slow = sprintf('$k->cell(%d,%d,$x);', $row, $column);
+        $slow = $this->slow($row, $column);
         $field = $this->type->fields[$change->field] ?? null;
         if ($field === null || $field->key === 'state' || in_array($field->key, $this->limited, true) || $field->type !== $field->behavesAs()) {
             return $slow;
         }
         if ($field->type === FieldType::Tags && ($change instanceof AddChange || $change instanceof RemoveChange)) {
-            return $this->tag($field, $change, $this->rule->rows[$row]->then[$column]?->tree, $slow);
+            return $this->tag($field, $change, $row, $column);
         }
-        if (! $change instanceof SetChange) {
-            return $slow;
-        }
-        $fits = $this->fitting($field);
-        if ($fits === null) {
-            return $slow;
-        }
-        if ($field->type === FieldType::Duration && in_array($change->when, [When::Higher, When::Lower], true)) {
+        $fits = $change instanceof SetChange ? $this->fitting($field) : null;
+        if ($fits === null || ! $change instanceof SetChange || ($field->type === FieldType::Duration && in_array($change->when, [When::Higher, When::Lower], true))) {
             return $slow;
         }
         $same = match ($field->type) {
@@ -340,19 +399,43 @@ final class RuleCompiler
             // dates of four-digit years stand in order as they are written
             FieldType::Date => '(is_string($b)&&strlen($b)===10)', default => 'is_string($b)',
         };
-        $higher = match ($change->when) {
-            When::Higher, When::Lower => $this->isBeyond($field, $change->when),
-            default => 'true',
+        [$becomes, $kept] = match ($change->when) {
+            When::Always => ['$b!==$y', 'already so'], When::Empty => ['$b===null', 'has a value: kept'],
+            When::Higher, When::Lower => ['$b!==$y&&($b===null||'.$this->isBeyond($field, $change->when).')', $change->when === When::Higher ? 'not higher: kept' : 'not lower: kept'],
         };
-        $become = sprintf($change->when === When::Empty ? 'if($b===null){%2$s}' : 'if($b!==$y&&($b===null||%1$s)){%2$s}', $higher, $this->put($field));
+        $tell = fn (string $after, bool $isMade, string $why): string => $this->tells($row, $column, $after, $isMade, $why);
+        $set = sprintf('if(%s){%s%s}%s', $becomes, $this->put($field), $tell('$y', true, ''), $this->isTelling ? 'else{'.$tell('$b', false, $kept).'}' : '');
+        $nothing = $change->when === When::Always
+            ? sprintf('if($b===null){%s}elseif(is_object($b)){%s}else{$y=null;%s%s}', $tell('null', false, 'already so'), $slow, $this->put($field), $tell('null', true, ''))
+            : sprintf('if(is_object($b)){%s}else{%s}', $slow, $tell('$b', false, 'no value'));
 
-        return ($change->when === When::Always ? '' : 'if($x!==null)').sprintf('{$b=$e->values[%1$s]??null;if(%2$s&&($b===null||%3$s)){%4$s}else{%5$s}}', self::text($field->key), $fits, $same, $become, $slow);
+        return sprintf('$b=%s[%s]??null;if($x===null){%s}elseif(%s&&($b===null||%s)){%s}else{%s}', $this->values, self::text($field->key), $change->when !== When::Always && ! $this->isTelling ? '' : $nothing, $fits, $same, $set, $slow);
+    }
+
+    /** A change that is left to the writer. */
+    private function slow(int $row, int $column): string
+    {
+        // among other rules, the settling is told only now which of them is looking
+        $looks = $this->watchers === null || ! $this->isQuiet ? '' : sprintf('if(!$l){$l=true;$k->looks(%d);}', $this->place);
+
+        return $looks.sprintf($this->isTelling ? '$t[\'changes\'][]=$k->told(%d,%d,$x)+$u;' : '$k->cell(%d,%d,$x);', $row, $column).($this->watchers === null ? '' : '$g=true;');
+    }
+
+    /** What is told of a change whose field held what is in $b. */
+    private function tells(int $row, int $column, string $after, bool $isMade, string $why): string
+    {
+        $change = $this->rule->immediate[$column];
+
+        return ! $this->isTelling ? '' : sprintf(
+            '$t[\'changes\'][]=[\'row\'=>%d,\'column\'=>%d,\'kind\'=>%s,\'field\'=>%s,\'formula\'=>%s,\'cell\'=>%s,\'before\'=>$b,\'after\'=>%s,\'made\'=>%s,\'why\'=>%s,\'problem\'=>null]+$u;',
+            $row, $column, self::text($change->kind()), self::text($change->field), self::text($this->rule->rows[$row]->then[$column]->source ?? ''), self::plain('$x'), $after, $isMade ? 'true' : 'false', self::text($why),
+        );
     }
 
     /** The field becomes what is in $y; before it was what is in $b. */
     private function put(Field $field): string
     {
-        return sprintf('$e->put(%1$s,$y);$changes[]=[\'field\'=>%1$s,\'before\'=>$b,\'after\'=>$y,\'rule\'=>%2$s];', self::text($field->key), self::text($this->rule->key));
+        return sprintf('$e->put(%1$s,$y);$changes[]=[\'field\'=>%1$s,\'before\'=>$b,\'after\'=>$y,\'rule\'=>%2$s];%3$s', self::text($field->key), self::text($this->rule->key), $this->watchers?->woken($field->key, $this->place) ?? '');
     }
 
     /** A condition under which $x fits the field for sure, and leaves what is stored in $y; null when it takes more to know. */
@@ -388,18 +471,23 @@ final class RuleCompiler
     }
 
     /** A tag joins the list, or leaves it. */
-    private function tag(Field $field, FieldChange $change, ?Node $cell, string $slow): string
+    private function tag(Field $field, FieldChange $change, int $row, int $column): string
     {
-        $key = self::text($field->key);
-        $begin = sprintf('if($x!==null){$b=$e->values[%s]??null;', $key);
+        $cell = $this->rule->rows[$row]->then[$column]?->tree;
+        $slow = $this->slow($row, $column);
+        $tell = fn (string $after, bool $isMade, string $why): string => $this->tells($row, $column, $after, $isMade, $why);
+        $begin = sprintf('$b=%s[%s]??null;if($x===null){%s}else', $this->values, self::text($field->key), $tell('$b', false, 'no value'));
         if ($change instanceof RemoveChange) {
-            return $begin.'if(is_string($x)&&($b===null||(is_array($b)&&!in_array($x,$b,true)))){}else{'.$slow.'}}';
+            return $begin.sprintf('if(is_string($x)&&$x!==\'\'&&($b===null||(is_array($b)&&!in_array($x,$b,true)))){%s}else{%s}', $tell('$b', false, 'not in it'), $slow);
         }
         $isTag = $cell instanceof Literal && is_string($cell->value) && preg_match('~^[a-z0-9]([a-z0-9-]*[a-z0-9])?$~D', $cell->value) === 1 && strlen($cell->value) <= 60
             ? 'true'
             : '!isset($x[60])&&preg_match(\'~^[a-zA-Z0-9]([a-zA-Z0-9-]*[a-zA-Z0-9])?$~D\',$x)===1';
 
-        return $begin.sprintf('$y=$b??[];if(is_string($x)&&is_array($y)&&!isset($y[%d])&&(in_array($x,$y,true)||(%s))){if(!in_array($x,$y,true)){$y[]=$x;%s}}else{%s}}', TagsKind::MAX_TAGS - 1, $isTag, $this->put($field), $slow);
+        return $begin.sprintf(
+            '{$y=$b??[];if(is_string($x)&&is_array($y)&&!isset($y[%d])&&(in_array($x,$y,true)||(%s))){if(in_array($x,$y,true)){%s}else{$y[]=$x;%s%s}}else{%s}}',
+            TagsKind::MAX_TAGS - 1, $isTag, $tell('$b', false, 'already in it'), $this->put($field), $tell('$y', true, ''), $slow,
+        );
     }
 
     private function number(Field $field): ?string

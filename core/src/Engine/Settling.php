@@ -35,8 +35,8 @@ final class Settling
 
     private readonly Following $following;
 
-    /** @var array<string, Record> the record as each rule last left it */
-    private array $since = [];
+    /** @var array<int, array<string, mixed>> by place of a rule, the values as it last left them */
+    private array $left = [];
 
     /** @var list<array{field: string, before: mixed, after: mixed, rule: string|null}> */
     private array $changes = [];
@@ -69,11 +69,16 @@ final class Settling
 
     private readonly FieldWriter $writer;
 
-    /** @var array<int, true> places of rules that may be due in the next pass */
-    private array $next = [];
+    /** @var list<int> rules that may still be due in this pass, {@see Watchers} */
+    private array $due;
 
-    /** @var \SplMinHeap<int>|null places of rules that may still be due in this pass */
-    private ?\SplMinHeap $queue = null;
+    /** @var list<int> rules that may be due in the next pass */
+    private array $next;
+
+    /** @var list<Rule> enabled rules of the type, in running order */
+    private array $all = [];
+
+    private bool $isFirst = true;
 
     /** @var array<string, RuleLook> by rule, the last look that decided something */
     private array $looks = [];
@@ -113,8 +118,7 @@ final class Settling
 
     private readonly Course $course;
 
-    /** @var array<string, array<int, true>> by field, places of the rules that watch it */
-    private readonly array $watching;
+    private readonly Watchers $watchers;
 
     /** @var list<array{rule: string|null, field: string|null, message: string}> of its look */
     private array $lookProblems = [];
@@ -125,6 +129,7 @@ final class Settling
     /**
      * @param  array<string, list<Formula>>  $probes  by rule
      * @param  array<int, Plan>  $plans  compiled rules, by place
+     * @param  array{\Closure, \Closure}|null  $passing  a pass over all of them, and the same in full, {@see PassCompiler}
      * @param  Viewer|null  $past  who sees other records as they were before what led to this event; the same when left out
      */
     public function __construct(
@@ -138,12 +143,14 @@ final class Settling
         private readonly array $probes = [],
         ?Viewer $past = null,
         private readonly array $plans = [],
+        private readonly ?array $passing = null,
     ) {
         $this->scope = new EventScope($event, $type, $before, $record, $viewer);
         $this->past = $before === null ? null : new EventScope($event, $type, $before, $before, $past ?? $viewer);
         $this->writer = new FieldWriter($type, $this->scope, $viewer, $guards);
         $this->course = $viewer->rulebook->course($type->key);
-        $this->watching = $viewer->rulebook->watching($type->key);
+        $this->watchers = $viewer->rulebook->watchers($type->key);
+        $this->due = $this->next = $this->watchers->none;
         foreach (array_intersect_key($type->fields, $before === null ? $record->values : $record->values + $before->values) as $field) {
             $old = $before?->value($field->key);
             $new = $record->value($field->key);
@@ -186,11 +193,12 @@ final class Settling
         if ($rules === []) {
             return;
         }
+        $this->all = $rules;
         $this->awake();
         /** @var array<int, array{Record, list<string>, int}> $ends by pass: the record, the rules that changed it, how many changes there were */
         $ends = [];
         for ($pass = 1; ; $pass++) {
-            $changed = $this->pass($rules, $pass);
+            $changed = $this->pass($pass);
             if ($changed === null) {
                 break;
             }
@@ -232,126 +240,41 @@ final class Settling
     /** Which rules the event may make due: those that start on its kind, and those that watch what it has changed. */
     private function awake(): void
     {
-        $rulebook = $this->viewer->rulebook;
-        $this->next = $rulebook->startingOn($this->type->key, $this->event->kind->value);
-        if ($this->before === null) {
-            $this->next += $rulebook->startingOn($this->type->key, 'created');
-        }
-        if ($this->event->related !== []) {
-            $this->next += $rulebook->startingOn($this->type->key, 'related');
-        }
-        $this->wake($this->changes, -1);
-    }
-
-    /**
-     * Rules that watch what has changed: those below look in this pass still, those above in the next.
-     *
-     * @param  list<array{field: string, before: mixed, after: mixed, rule: string|null}>  $changes
-     * @param  int  $at  the place of the rule that looked; -1 before a pass
-     */
-    private function wake(array $changes, int $at): void
-    {
-        foreach ($changes as $change) {
-            $places = $this->watching[$change['field']] ?? [];
-            if ($at < 0) {
-                $this->next += $places;
-
-                continue;
+        $starting = $this->watchers->starting;
+        $kinds = [$this->event->kind->value, ...($this->before === null && $this->event->kind !== EventKind::Created ? ['created'] : []), ...($this->event->related === [] ? [] : ['related'])];
+        $this->due = $starting[$kinds[0]];
+        foreach (array_slice($kinds, 1) as $kind) {
+            foreach ($starting[$kind] as $word => $bits) {
+                $this->due[$word] |= $bits;
             }
-            foreach ($places as $place => $_) {
-                if ($place > $at) {
-                    $this->queue ??= new \SplMinHeap;
-                    $this->queue->insert($place);
-                } else {
-                    $this->next[$place] = true;
-                }
-            }
+        }
+        foreach ($this->changes as $change) {
+            $this->watchers->wake($change['field'], -1, $this->due, $this->next);
         }
     }
 
-    /**
-     * @param  list<Rule>  $rules
-     * @return list<string>|null the rules that changed something; null when none was due
-     */
-    private function pass(array $rules, int $pass): ?array
+    /** @return list<string>|null the rules that changed something; null when none was due */
+    private function pass(int $pass): ?array
     {
-        $due = [];
-        $changed = [];
-        $isMade = $pass === 1 && $this->before === null;
-        ksort($this->next);
-        $list = array_keys($this->next);
-        $this->queue = null;
-        $this->next = [];
-        for ($last = -1, $i = 0; ;) {
-            $place = $list[$i] ?? null;
-            if ($this->queue !== null && ! $this->queue->isEmpty() && ($place === null || $this->queue->top() <= $place)) {
-                $place = $this->queue->extract();
-            } elseif ($place === null) {
-                break;
-            } else {
-                $i++;
-            }
-            if ($place === $last) {
-                continue;
-            }
-            $last = $place;
-            $plan = $this->plans[$place] ?? null;
-            if ($plan !== null && $plan->isPlain && ! $this->full) {
-                if (! $plan->isDue($isMade, $this->changes, $this->sinceAt[$place] ?? $this->begunAt, $this->scope->values)) {
-                    continue;
+        $this->isFirst = $pass === 1;
+        $passes = $this->passing;
+        if ($passes !== null) {
+            [$due, $changed] = ($this->full ? $passes[1] : $passes[0])($this, $this->scope, $this->due, $this->next, $this->changes, $this->rules, $this->ways, $this->sinceAt, $this->left, $this->isFirst && $this->before === null);
+        } else {
+            [$due, $changed] = [$this->full ? [] : false, []];
+            foreach ($this->all as $place => $_) {
+                [$word, $bit] = Watchers::at($place);
+                if (($this->due[$word] & $bit) !== 0) {
+                    $this->walk($place, $due, $changed);
                 }
-                [$rule, $why] = [$plan->rule, []];
-            } else {
-                $rule = $rules[$place];
-                $why = $isMade && $plan !== null && $plan->createdFirst ? ['kind' => 'created'] : $this->due($rule, $pass === 1);
-                if ($why === null) {
-                    continue;
-                }
-            }
-            if ($plan !== null) {
-                $count = count($this->changes);
-                $trace = $this->planned($plan, $place);
-                if ($trace !== null) {
-                    if ($this->full && ! $this->isOver) {
-                        $this->places[$rule->key] = [count($this->passes), count($due)];
-                    }
-                    $due[] = $this->full ? ['rule' => $rule->key, 'why' => $why, ...$trace] : [];
-                    $now = count($this->changes);
-                    $this->sinceAt[$place] = $now;
-                    if ($this->full || ! $plan->isPlain) {
-                        $this->since[$rule->key] = $this->scope->record();
-                    }
-                    if ($now > $count) {
-                        $this->follow($rule->key, $count, $place);
-                        $changed[] = $rule->key;
-                    }
-
-                    continue;
-                }
-            }
-            $this->probe($rule);
-            $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, $this->full);
-            $look->run();
-            $this->since[$rule->key] = $this->scope->record();
-            $count = count($this->changes);
-            $this->take($rule->key, $look);
-            $this->sinceAt[$place] = count($this->changes);
-            if (! $look->isOver || $look->rows !== []) {
-                $this->looks[$rule->key] = $look;
-                $this->looked[$place] = true;
-                $this->places[$rule->key] = [count($this->passes), count($due)];
-            }
-            $due[] = $this->full ? ['rule' => $rule->key, 'why' => $why, ...$look->trace] : [];
-            if ($look->changes !== []) {
-                $this->follow($rule->key, $count, $place);
-                $changed[] = $rule->key;
             }
         }
-        $this->queue = null;
-        if ($due === []) {
+        $this->due = $this->next;
+        $this->next = $this->watchers->none;
+        if ($due === [] || $due === false) {
             return null;
         }
-        if ($this->full) {
+        if (is_array($due)) {
             $this->passes[] = ['pass' => $pass, 'rules' => $due];
         }
 
@@ -359,11 +282,61 @@ final class Settling
     }
 
     /**
+     * A rule that may be due, on its own.
+     *
+     * @param  list<array<string, mixed>>|bool  $due
+     * @param  list<string>  $changed
+     */
+    public function walk(int $place, array|bool &$due, array &$changed): void
+    {
+        $plan = $this->plans[$place] ?? null;
+        $rule = $this->all[$place];
+        $isMade = $this->isFirst && $this->before === null;
+        if ($plan !== null && $plan->isPlain && ! $this->full) {
+            if (! $plan->isDue($isMade, $this->changes, $this->sinceAt[$place] ?? $this->begunAt, $this->scope->values)) {
+                return;
+            }
+            $why = [];
+        } else {
+            $why = $isMade && $plan !== null && $plan->createdFirst ? ['kind' => 'created'] : $this->why($place);
+            if ($why === null) {
+                return;
+            }
+        }
+        $count = count($this->changes);
+        $told = is_array($due) ? count($due) : 0;
+        $trace = $plan === null ? null : $this->planned($plan, $place, $told);
+        if ($trace === null) {
+            $this->probe($rule);
+            $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, $this->full);
+            $look->run();
+            $trace = $look->trace;
+            $this->take($rule->key, $look);
+            if (! $look->isOver || $look->rows !== []) {
+                $this->looks[$rule->key] = $look;
+                $this->looked[$place] = true;
+                $this->places[$rule->key] = [count($this->passes), $told];
+            }
+        }
+        if (is_array($due)) {
+            $due[] = ['rule' => $rule->key, 'why' => $why, ...$trace];
+        } else {
+            $due = true;
+        }
+        $this->left[$place] = $this->scope->values;
+        $this->sinceAt[$place] = count($this->changes);
+        if ($this->sinceAt[$place] > $count) {
+            $changed[] = $rule->key;
+            $this->follow($rule->key, $count, $place);
+        }
+    }
+
+    /**
      * What follows from the changes that a rule made.
      *
      * @param  int  $from  how many changes there were before it
      */
-    private function follow(string $rule, int $from, int $place): void
+    public function follow(string $rule, int $from, int $place): void
     {
         $made = count($this->changes);
         $course = $this->course;
@@ -375,36 +348,31 @@ final class Settling
         }
         $limits === [] || $this->limit($rule, $limits);
         array_push($this->changes, ...$this->following->follow());
-        $this->wake(array_slice($this->changes, $from), $place);
+        for ($i = $from, $made = count($this->changes); $i < $made; $i++) {
+            $this->watchers->wake($this->changes[$i]['field'], $place, $this->due, $this->next);
+        }
     }
 
     /**
      * A look of a compiled rule.
      *
+     * @param  int  $told  how many looks of this pass have been told before it
      * @return array<string, mixed>|null what it tells, in full; null when it has to be walked after all, and nothing of it stands
      */
-    private function planned(Plan $plan, int $place): ?array
+    private function planned(Plan $plan, int $place, int $told): ?array
     {
-        $rule = $plan->rule;
-        $key = $rule->key;
         $count = count($this->changes);
         $values = $this->scope->values;
         $turns = $this->turns;
-        if ($rule->repeat === Repeat::Once && in_array($key, (array) ($values[Record::ONCE] ?? null), true)) {
-            $this->rules[$key] = isset($this->rules[$key]) ? $this->rules[$key]->and(RuleStatus::Looked) : RuleStatus::Looked;
-            $this->isOver = true;
-
+        if ($plan->rule->repeat === Repeat::Once && $this->isSpent($plan->rule->key)) {
             return ['skipped' => RuleLook::ACTED, 'status' => RuleStatus::Looked->value];
         }
-        $this->planned = $rule;
-        $this->isOver = false;
-        $this->lookProblems = [];
-        $found = $plan->hasLookUps ? new LookScope($rule, $this->scope, $this->viewer, $this->full, $this->full ? [] : $plan->criteria) : null;
+        $found = $this->looks($place);
         $trace = [];
         try {
             $path = $this->full
-                ? ($plan->telling)($this->scope, $found ?? $this->scope, $this, $this->viewer->reads, $trace)
-                : ($plan->look)($this->scope, $found ?? $this->scope, new Warnings, $this, $this->changes);
+                ? ($plan->telling)($this->scope, $found, $this, $this->viewer->reads, $trace)
+                : ($plan->look)($this->scope, $found, new Warnings, $this, $this->changes);
         } catch (EvaluationStopped) {
             $this->scope->becomes(new Record($this->event->id, $this->type->key, $values));
             $this->changes = array_slice($this->changes, 0, $count);
@@ -412,6 +380,52 @@ final class Settling
 
             return null;
         }
+        $this->ended($place, $path, $count, $found, $trace, $told);
+
+        return $trace;
+    }
+
+    /** Whether a rule that acts once has acted on this record; then it has had its turn. */
+    public function isSpent(string $key): bool
+    {
+        if (! in_array($key, (array) ($this->scope->values[Record::ONCE] ?? null), true)) {
+            return false;
+        }
+        $this->rules[$key] = isset($this->rules[$key]) ? $this->rules[$key]->and(RuleStatus::Looked) : RuleStatus::Looked;
+
+        return true;
+    }
+
+    /** A compiled rule begins to look; its names are found in what is given. */
+    public function looks(int $place): LookScope|EventScope
+    {
+        $plan = $this->plans[$place];
+        $this->planned = $plan->rule;
+        $this->isOver = false;
+        $this->lookProblems = [];
+        $this->full && $this->viewer->reads->take();
+
+        return $plan->hasLookUps ? new LookScope($plan->rule, $this->scope, $this->viewer, $this->full, $this->full ? [] : $plan->criteria) : $this->scope;
+    }
+
+    public function reads(): Reads
+    {
+        return $this->viewer->reads;
+    }
+
+    /**
+     * The look of a compiled rule is over.
+     *
+     * @param  int  $path  the way that it took
+     * @param  int  $count  how many changes there were before it
+     * @param  array<string, mixed>  $trace  what it tells, in full
+     * @param  int  $told  how many looks of this pass have been told before it
+     */
+    public function ended(int $place, int $path, int $count, LookScope|EventScope $found, array &$trace = [], int $told = 0): void
+    {
+        $plan = $this->plans[$place];
+        $rule = $plan->rule;
+        $key = $rule->key;
         $fits = $path > 1 && ($rule->everyRow ? RuleCompiler::fits($rule, $path) : $path % $plan->base === 0);
         $status = ! $fits ? RuleStatus::Looked : (count($this->changes) > $count ? RuleStatus::Acted : RuleStatus::NoEffect);
         if ($this->lookProblems !== []) {
@@ -421,10 +435,14 @@ final class Settling
         if ($path > 1) {
             $this->ways[$key][] = $path;
         }
+        $found = $found instanceof LookScope ? $found : null;
         if ($this->full) {
             $trace['look_ups'] = $found?->trace() ?? [];
             $trace['status'] = $status->value;
             $this->hit($found?->tables() ?? []);
+            if (! $this->isOver) {
+                $this->places[$key] = [count($this->passes), $told];
+            }
         } elseif ($plan->reads) {
             $reads = $this->viewer->reads;
             $reads->values = [];
@@ -437,8 +455,6 @@ final class Settling
             $this->looks[$key] = $look;
             $this->looked[$place] = true;
         }
-
-        return $trace;
     }
 
     /** @param  list<array{table: string, inputs: list<mixed>, rows: list<int>, value: mixed}>  $calls  of tables */
@@ -661,11 +677,18 @@ final class Settling
         return array_values($this->refused);
     }
 
-    /** @return array<string, mixed>|null */
-    private function due(Rule $rule, bool $first): ?array
+    /** Whether a compiled rule is due that only a creation and changes of fields start; it has been asked before, or the record was there. */
+    public function isDue(int $place): bool
     {
-        $since = $this->since[$rule->key] ?? ($this->before ?? $this->arrived);
-        $moment = new Moment($rule->key, $first ? $this->event : null, $this->before === null, $since, $this->record(), $this->scope);
+        return $this->plans[$place]->isDue(false, $this->changes, $this->sinceAt[$place] ?? $this->begunAt, $this->scope->values);
+    }
+
+    /** @return array<string, mixed>|null why a rule is due; null when it is not */
+    public function why(int $place): ?array
+    {
+        $rule = $this->all[$place];
+        $since = isset($this->left[$place]) ? new Record($this->event->id, $this->type->key, $this->left[$place]) : ($this->before ?? $this->arrived);
+        $moment = new Moment($rule->key, $this->isFirst ? $this->event : null, $this->before === null, $since, $this->record(), $this->scope);
         foreach ($rule->starts as $start) {
             $why = $start->why($moment);
             if ($why !== null) {

@@ -14,8 +14,8 @@ final class Warnings
 
     private const MAX_KEPT = 20;
 
-    /** @var list<array{message: string, from: int, to: int}> */
-    private array $list = [];
+    /** @var list<array{message: string, from: int, to: int}> public for compiled rules, which read it */
+    public array $list = [];
 
     private int $steps = 0;
 

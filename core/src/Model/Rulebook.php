@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Model;
 
+use Sorvel\Core\Engine\Watchers;
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\UnaryTests;
 use Sorvel\Core\Guard\Guard;
@@ -36,6 +37,9 @@ final class Rulebook
 
     /** @var array<string, Course> by type, made when first needed */
     private array $courses = [];
+
+    /** @var array<string, Watchers> by type, made when first needed */
+    private array $watchers = [];
 
     /** @var array<string, list<Guard>> by type */
     private array $guardsByType = [];
@@ -126,6 +130,12 @@ final class Rulebook
     public function rulesOn(string $type): array
     {
         return $this->rulesByType[$type] ?? [];
+    }
+
+    /** Who looks when something happens to a record of a type. */
+    public function watchers(string $type): Watchers
+    {
+        return $this->watchers[$type] ??= new Watchers($this, $this->types[$type]);
     }
 
     /** @return array<int, true> places of the rules on a type that start on a kind of event */

@@ -578,7 +578,7 @@ final class Desk
         return new Run(
             $event->id, $event->type, $event->kind->value, $event->by, $at, $this->editions->currentNumber(), $event->values,
             $outcome->before === null ? null : Record::json($outcome->before->values), Record::json($outcome->record->values), $outcome->changes,
-            array_map(fn (RuleStatus $s): string => $s->value, $outcome->rules), $outcome->problems, $outcome->trace, $ms,
+            array_map(fn (RuleStatus $s): string => $s->value, $outcome->rules()), $outcome->problems, $outcome->trace, $ms,
         );
     }
 

@@ -149,7 +149,7 @@ final class TicketController
                 continue;
             }
             [$refused, $problems, $changes, $rules] = $one instanceof Outcome
-                ? [$one->refused, $one->problems, $one->changes, array_map(fn (RuleStatus $s): string => $s->value, $one->rules)]
+                ? [$one->refused, $one->problems, $one->changes, array_map(fn (RuleStatus $s): string => $s->value, $one->rules())]
                 : [[], $one->run->problems(), $one->run->changes(), $one->run->rules()];
             $acted = array_map(strval(...), array_keys(array_filter($rules, fn (string $s): bool => $s === RuleStatus::Acted->value)));
             $fate = $refused !== [] ? 'refused' : ($changes === [] && $acted === [] ? 'same' : 'changed');
@@ -211,7 +211,7 @@ final class TicketController
     {
         return [
             'refused' => $outcome->refused,
-            'rules' => (object) array_map(fn (RuleStatus $s): string => $s->value, $outcome->rules),
+            'rules' => (object) array_map(fn (RuleStatus $s): string => $s->value, $outcome->rules()),
             'changes' => $outcome->changes,
             'problems' => $outcome->problems,
             'values' => (object) Record::json($outcome->record->values),

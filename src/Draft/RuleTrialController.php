@@ -150,7 +150,7 @@ final class RuleTrialController
         }
 
         return new JsonResponse([
-            'record' => $id, 'status' => $outcome->rules[$rule->key]->value ?? null, 'trace' => $outcome->trace, 'look' => $looks === [] ? null : $looks[count($looks) - 1],
+            'record' => $id, 'status' => $outcome->rules()[$rule->key]->value ?? null, 'trace' => $outcome->trace, 'look' => $looks === [] ? null : $looks[count($looks) - 1],
             'others' => array_map(fn ($o): array => ['record' => $o->record->id, 'type' => $o->record->type, 'created' => $o->before === null, 'changes' => $o->changes], array_slice($outcomes, 1, 50)),
             'refused' => $outcome->refused, 'problems' => $outcome->problems, 'names' => (object) $this->desk->names([$outcome->trace]),
         ]);

@@ -126,7 +126,7 @@ final class Cascade
             }
             $chain[] = array_map(fn (Outcome $o): string => $o->record->id, $wave);
             foreach ($wave as $outcome) {
-                array_push($rules, ...array_map(strval(...), array_keys(array_filter($outcome->rules, fn (RuleStatus $s): bool => $s === RuleStatus::Acted))));
+                array_push($rules, ...array_map(strval(...), array_keys(array_filter($outcome->rules(), fn (RuleStatus $s): bool => $s === RuleStatus::Acted))));
             }
         }
 

@@ -4,21 +4,63 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Engine;
 
-use Sorvel\Core\Model\Rulebook;
+use Sorvel\Core\Rule\Rule;
 
-/** The rows that an event hit and the check cells that it saw, told apart only when somebody asks. */
+/** How far the rules got that an event made due, the rows that it hit and the check cells that it saw, told apart only when somebody asks. */
 final class Hits
 {
     /** @var array{array<string, array<int, int>>, array<string, array<int, array<int, int>>>}|null */
     private ?array $told = null;
 
+    /** @var array<string, RuleStatus>|null */
+    private ?array $statuses = null;
+
     /**
+     * @param  list<Rule>  $all  of the type
+     * @param  array<string, RuleStatus>  $rules  as far as it does not follow from the ways
      * @param  array<string, array<int, int>>  $rows  of rules that were walked
      * @param  array<string, array<int, array<int, int>>>  $cells  of rules that were walked
-     * @param  array<string, list<int>>  $ways  of compiled rules, {@see RuleCompiler::path}
+     * @param  array<int, int>  $ways  by place of a compiled rule, the way of its first look, {@see RuleCompiler::path}
+     * @param  list<array{int, int}>  $more  place and way of further looks
+     * @param  list<array{field: string, before: mixed, after: mixed, rule: string|null}>  $changes
+     * @param  int  $from  how many of them there were before the first rule looked
      */
-    public function __construct(private readonly Rulebook $rulebook, private readonly array $rows, private readonly array $cells, private readonly array $ways)
+    public function __construct(
+        private readonly array $all,
+        private readonly array $rules,
+        private readonly array $rows,
+        private readonly array $cells,
+        private readonly array $ways,
+        private readonly array $more,
+        private readonly array $changes,
+        private readonly int $from,
+    ) {
+    }
+
+    /** @return array<string, RuleStatus> by key, rules that were due, in running order */
+    public function rules(): array
     {
+        if ($this->statuses !== null) {
+            return $this->statuses;
+        }
+        $acted = [];
+        foreach (array_slice($this->changes, $this->from) as $change) {
+            $acted[(string) $change['rule']] = true;
+        }
+        $found = $this->rules;
+        foreach ($this->looks() as [$place, $way]) {
+            $rule = $this->all[$place];
+            $status = ! RuleCompiler::fits($rule, $way) ? RuleStatus::Looked : (isset($acted[$rule->key]) ? RuleStatus::Acted : RuleStatus::NoEffect);
+            $found[$rule->key] = isset($found[$rule->key]) ? $found[$rule->key]->and($status) : $status;
+        }
+        $statuses = [];
+        foreach ($found === [] ? [] : $this->all as $rule) {
+            if (isset($found[$rule->key])) {
+                $statuses[$rule->key] = $found[$rule->key];
+            }
+        }
+
+        return $this->statuses = $statuses;
     }
 
     /** @return array<string, array<int, int>> by rule, row to how often it was hit */
@@ -33,6 +75,15 @@ final class Hits
         return $this->told()[1];
     }
 
+    /** @return iterable<array{int, int}> place and way of each look of a compiled rule */
+    private function looks(): iterable
+    {
+        foreach ($this->ways as $place => $way) {
+            yield [$place, $way];
+        }
+        yield from $this->more;
+    }
+
     /** @return array{array<string, array<int, int>>, array<string, array<int, array<int, int>>>} */
     private function told(): array
     {
@@ -40,16 +91,15 @@ final class Hits
             return $this->told;
         }
         [$allRows, $allCells] = [$this->rows, $this->cells];
-        foreach ($this->ways as $key => $ways) {
-            foreach ($ways as $way) {
-                [$rows, $cells] = RuleCompiler::path($this->rulebook->rules[$key], $way);
-                foreach ($rows as $row) {
-                    $allRows[$key][$row] = ($allRows[$key][$row] ?? 0) + 1;
-                }
-                foreach ($cells as $row => $columns) {
-                    foreach ($columns as $column => $bits) {
-                        $allCells[$key][$row][$column] = ($allCells[$key][$row][$column] ?? 0) | $bits;
-                    }
+        foreach ($this->looks() as [$place, $way]) {
+            $key = $this->all[$place]->key;
+            [$rows, $cells] = RuleCompiler::path($this->all[$place], $way);
+            foreach ($rows as $row) {
+                $allRows[$key][$row] = ($allRows[$key][$row] ?? 0) + 1;
+            }
+            foreach ($cells as $row => $columns) {
+                foreach ($columns as $column => $bits) {
+                    $allCells[$key][$row][$column] = ($allCells[$key][$row][$column] ?? 0) | $bits;
                 }
             }
         }

@@ -14,8 +14,7 @@ final class Outcome
      * @param  Record  $record  settled; when refused, as it was before
      * @param  list<array{field: string, reason: string}>  $refused  every reason why the save is turned down
      * @param  list<array{rule: string|null, field: string|null, message: string}>  $problems
-     * @param  array<string, RuleStatus>  $rules  by key, those that were due
-     * @param  Hits  $hits  rows that were hit and check cells that were seen
+     * @param  Hits  $hits  how far rules got that were due, rows that were hit and check cells that were seen
      * @param  array<string, array<int, int>>  $tableRows  by table, row to how often it was hit
      * @param  list<array{field: string, before: mixed, after: mixed, rule: string|null}>  $changes  each change in order, plain data; rule null for the event's own
      * @param  array<string, mixed>  $trace  plain data; empty at outcome level
@@ -30,7 +29,6 @@ final class Outcome
         public readonly Record $record,
         public readonly array $refused,
         public readonly array $problems,
-        public readonly array $rules,
         public readonly Hits $hits,
         public readonly array $tableRows,
         public readonly array $changes,
@@ -44,12 +42,18 @@ final class Outcome
     ) {
     }
 
+    /** @return array<string, RuleStatus> by key, rules that were due, in running order */
+    public function rules(): array
+    {
+        return $this->hits->rules();
+    }
+
     /** @param  list<array{rule: string|null, field: string|null, message: string}>  $problems  found after it settled */
     public function withProblems(array $problems): self
     {
         $all = [...$this->problems, ...$problems];
 
-        return new self($this->before, $this->record, $this->refused, $all, $this->rules, $this->hits, $this->tableRows, $this->changes, $this->trace === [] ? [] : ['problems' => $all] + $this->trace, $this->probed, $this->guards, $this->deleted, $this->actions, $this->turns, $this->mirrors);
+        return new self($this->before, $this->record, $this->refused, $all, $this->hits, $this->tableRows, $this->changes, $this->trace === [] ? [] : ['problems' => $all] + $this->trace, $this->probed, $this->guards, $this->deleted, $this->actions, $this->turns, $this->mirrors);
     }
 
     /**
@@ -62,7 +66,7 @@ final class Outcome
         $refused = [...$holding, ...$this->refused];
         $record = $this->before ?? $this->record;
 
-        return new self($record, $record, $refused, $this->problems, $this->rules, $this->hits, $this->tableRows, [], $this->trace === [] ? [] : ['changes' => [], 'refused' => $refused] + $this->trace, $this->probed, $this->guards, $refused === [], $refused === [] ? $this->actions : [], $refused === [] ? $this->turns : [], $this->mirrors);
+        return new self($record, $record, $refused, $this->problems, $this->hits, $this->tableRows, [], $this->trace === [] ? [] : ['changes' => [], 'refused' => $refused] + $this->trace, $this->probed, $this->guards, $refused === [], $refused === [] ? $this->actions : [], $refused === [] ? $this->turns : [], $this->mirrors);
     }
 
     /** Whether there is something to keep: fields, or what is kept beside them. */

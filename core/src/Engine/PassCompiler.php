@@ -14,7 +14,7 @@ use Sorvel\Core\Rule\Rule;
  * One pass over all rules of a type as one PHP function: each rule that may be due stands in it with its look, and what
  * a change wakes is known where the change stands. What is not common goes to the settling.
  *
- * The closure is (Settling $k, EventScope $e, list<int> &$d, list<int> &$n, list &$changes, array &$rules, array &$ways,
+ * The closure is (Settling $k, EventScope $e, list<int> &$d, list<int> &$n, list &$changes, array &$ways, list &$more,
  * array &$since, array &$left, bool $new): array{list<array<string, mixed>>|bool, list<string>}, which gives what was
  * due (in full as it is told, else whether anything was) and the rules that changed something.
  */
@@ -22,10 +22,13 @@ final class PassCompiler
 {
     private readonly Watchers $watchers;
 
+    private readonly SameCode $same;
+
     /** @param  list<string>  $limited  fields whose choices guards limit */
     private function __construct(private readonly Rulebook $rulebook, private readonly RecordType $type, private readonly array $limited, private readonly bool $isTelling)
     {
         $this->watchers = new Watchers($rulebook, $type);
+        $this->same = new SameCode;
     }
 
     /** @param  list<string>  $limited  fields whose choices guards limit */
@@ -36,50 +39,85 @@ final class PassCompiler
 
     private function pass(): string
     {
-        $code = sprintf('static function($k,$e,&$d,&$n,&$changes,&$rules,&$ways,&$since,&$left,$new){$now=&$e->values;%s$w=new \\%s;$due=%s;$changed=[];', $this->isTelling ? '$z=$k->reads();' : '', Warnings::class, $this->isTelling ? '[]' : 'false');
+        $still = $this->still();
         $words = [];
         foreach ($this->rulebook->rulesOn($this->type->key) as $place => $rule) {
             [$word, $bit] = Watchers::at($place);
-            $words[$word] = ($words[$word] ?? '').sprintf("\nif(\$d[%d]&%d){%s}", $word, $bit, RuleCompiler::can($rule) ? $this->rule($place, $rule) : sprintf('$k->walk(%d,$due,$changed);', $place));
+            $words[$word] = ($words[$word] ?? '').sprintf("\nif(\$d[%d]&%d){%s}", $word, $bit, RuleCompiler::can($rule) ? $this->rule($place, $rule, $still) : sprintf('$k->walk(%d,$due,$changed);$m=count($changes);', $place));
         }
+        $code = '';
         foreach ($words as $word => $rules) {
             $code .= sprintf("\nif(\$d[%d]!==0){%s}", $word, $rules);
         }
+        $read = '';
+        foreach ($still as $field => $variable) {
+            $read .= preg_match('~\\'.$variable.'\b~', $code) === 1 ? sprintf('%s=$now[%s]??null;', $variable, var_export((string) $field, true)) : '';
+        }
 
-        return $code.'return[$due,$changed];}';
+        return sprintf(
+            'static function($k,$e,&$d,&$n,&$changes,&$ways,&$more,&$since,&$left,$new){$now=&$e->values;%s$w=new \%s;$due=%s;$changed=[];$m=count($changes);%s%s return[$due,$changed];}',
+            $this->isTelling ? '$z=$k->reads();' : '', Warnings::class, $this->isTelling ? '[]' : 'false', $read, $code,
+        );
     }
 
-    private function rule(int $place, Rule $rule): string
+    /** @return array<string, string> by field that nothing changes during a pass, the variable that holds it */
+    private function still(): array
     {
-        $plan = Plan::starts($rule);
+        $course = $this->rulebook->course($this->type->key);
+        $moving = array_fill_keys($this->limited, true);
+        foreach ($this->rulebook->rulesOn($this->type->key) as $rule) {
+            foreach ($rule->immediate as $change) {
+                $moving[$change->field] = true;
+            }
+        }
+        foreach ($course->mirrors as $mirror) {
+            $moving[$mirror->field] = true;
+        }
+        $still = [];
+        foreach (array_values($this->type->fields) as $number => $field) {
+            if ($field->isPlain && ! $field->isComputed() && ! isset($moving[$field->key])) {
+                $still[$field->key] = '$q'.$number;
+            }
+        }
+
+        return $still;
+    }
+
+    /** @param  array<string, string>  $still */
+    private function rule(int $place, Rule $rule, array $still): string
+    {
+        $starts = Plan::starts($rule);
         $key = var_export($rule->key, true);
-        $status = '\\'.RuleStatus::class;
-        $body = RuleCompiler::body($rule, $this->type, $this->limited, $this->isTelling, $this->watchers, $place);
+        $body = RuleCompiler::body($rule, $this->type, $this->limited, $this->isTelling, $this->watchers, $place, $still, $this->same);
         // nothing that is read through a scope, nothing that waits, and of the settling only what may be left to the writer
         $isLight = $rule->lookUps === [] && $rule->waiting === [] && $rule->repeat === Repeat::Each && preg_match('~\$s\b|\$z\b|\$e->get\(|\$k->(?!looks|cell|told|person|team)~', $body) !== 1;
         $isLeft = str_contains($body, '$k->looks');
-        $asks = $isLight ? ($isLeft ? '$l=false;' : '') : sprintf('$l=true;$s=$k->looks(%d);', $place);
-        $code = sprintf('$c=count($changes);$path=1;%s%s%sdo{%s}while(false);$m=count($changes);', str_contains($body, '$g=true') ? '$g=false;' : '', $this->isTelling ? sprintf('$t=[\'rule\'=>%s,\'why\'=>$y];', $key) : '', $asks, $body);
-        $ended = $this->isTelling ? '$k->ended(%d,$path,$c,%s,$t,count($due));' : '$k->ended(%d,$path,$c,%s);';
+        $isFollowed = str_contains($body, '$g=true');
+        $changes = str_contains($body, '$changes');
+        $before = ($changes ? '$c=$m;' : '').'$path=0;'.($isFollowed ? '$g=false;' : '').($this->isTelling ? sprintf('$t=[\'rule\'=>%s,\'why\'=>$y];$tc=$tr=$tg=[];$hit=false;', $key) : '');
+        $lists = $this->isTelling ? 'if($tc!==[])$t[\'checks\']=$tc;if($tr!==[])$t[\'rows\']=$tr;if($tg!==[])$t[\'changes\']=$tg;' : '';
+        $ended = sprintf($this->isTelling ? '$k->ended(%d,$path,%s,%s,$t,count($due));$m=count($changes);' : '$k->ended(%d,$path,%s,%s);$m=count($changes);', $place, $changes ? '$c' : '$m', $isLight ? '$e' : '$s');
         if ($isLight) {
-            $fits = $rule->everyRow ? implode('||', array_map(fn (int $row): string => '$f'.$row, array_keys($rule->rows))) : sprintf('$path%%%d===0', RuleCompiler::base($rule));
-            $end = sprintf('$y=$path>1&&(%1$s)?($m>$c?%2$s::Acted:%2$s::NoEffect):%2$s::Looked;$rules[%3$s]=isset($rules[%3$s])?$rules[%3$s]->and($y):$y;if($path>1)$ways[%3$s][]=$path;', $fits === '' ? 'false' : $fits, $status, $key);
-            $end .= $this->isTelling ? '$t[\'look_ups\']=[];$t[\'status\']=$y->value;' : '';
-            $code .= $isLeft ? sprintf('if($l){%s}else{%s}', sprintf($ended, $place, '$e'), $end) : $end;
+            $end = sprintf('if(isset($ways[%1$d]))$more[]=[%1$d,$path];else $ways[%1$d]=$path;', $place);
+            $end .= $this->isTelling ? sprintf('$t[\'look_ups\']=[];$t[\'status\']=$hit?%s:\'looked\';', $changes ? '($m>$c?\'acted\':\'no_effect\')' : '\'no_effect\'') : '';
+            $code = $before.($isLeft ? '$l=false;' : '').sprintf('do{%s}while(false);', $body).$lists.($isLeft ? sprintf('if($l){%s}else{%s}', $ended, $end) : $end);
         } else {
-            $code .= sprintf($ended, $place, '$s');
+            $code = $before.sprintf('$l=true;$s=$k->looks(%d);', $place).sprintf('do{%s}while(false);', $body).$lists.$ended;
         }
         if ($rule->repeat === Repeat::Once) {
-            $code = sprintf('if($k->isSpent(%s)){$m=$c=count($changes);%s}else{%s}', $key, $this->isTelling ? sprintf('$t=[\'rule\'=>%s,\'why\'=>$y,\'skipped\'=>%s,\'status\'=>%s::Looked->value];', $key, var_export(RuleLook::ACTED, true), $status) : '', $code);
+            $code = sprintf('if($k->isSpent(%s)){$c=$m;%s}else{%s}', $key, $this->isTelling ? sprintf('$t=[\'rule\'=>%s,\'why\'=>$y,\'skipped\'=>%s,\'status\'=>\'looked\'];', $key, var_export(RuleLook::ACTED, true)) : '', $code);
         }
-        $code .= ($this->isTelling ? '$due[]=$t;' : '$due=true;').sprintf('$since[%d]=$m;', $place);
-        $code .= $this->isTelling || ! $plan['isPlain'] ? sprintf('$left[%d]=$now;', $place) : '';
-        $code .= sprintf('if($m>$c){$changed[]=%s;%s}', $key, str_contains($body, '$g=true') ? sprintf('if($g)$k->follow(%s,$c,%d);', $key, $place) : '');
-        if (! $this->isTelling && $plan['isPlain']) {
-            return sprintf('if(%s$k->isDue(%d)){%s}', $plan['onCreation'] ? '$new||' : '', $place, $code);
+        $code .= $this->isTelling ? '$due[]=$t;' : '$due=true;';
+        if (! $starts['isPlain'] || array_diff_key(array_flip($starts['fields']), $still) !== []) {
+            // only what may be asked again has to know
+            $code .= $this->isTelling || ! $starts['isPlain'] ? sprintf('$left[%d]=$now;', $place) : sprintf('$since[%d]=$m;', $place);
+        }
+        $code .= $changes ? sprintf('if($m>$c){$changed[]=%s;%s}', $key, $isFollowed ? sprintf('if($g){$k->follow(%s,$c,%d);$m=count($changes);}', $key, $place) : '') : '';
+        if (! $this->isTelling && $starts['isPlain']) {
+            return sprintf('if(%s$k->isDue(%d)){%s}', $starts['onCreation'] ? '$new||' : '', $place, $code);
         }
         $why = sprintf('$k->why(%d)', $place);
 
-        return sprintf('$y=%s;if($y!==null){%s}', $plan['createdFirst'] ? sprintf('$new?[\'kind\'=>\'created\']:%s', $why) : $why, $code);
+        return sprintf('$y=%s;if($y!==null){%s}', $starts['createdFirst'] ? sprintf('$new?[\'kind\'=>\'created\']:%s', $why) : $why, $code);
     }
 }

@@ -26,8 +26,6 @@ final class Plan
     /** @var list<string> fields whose change starts it */
     private readonly array $fields;
 
-    public readonly int $base;
-
     public readonly bool $hasLookUps;
 
     /** Whether something waits until the record has settled. */
@@ -42,7 +40,6 @@ final class Plan
     public function __construct(public readonly Rule $rule, public readonly bool $reads, public readonly \Closure $look, public readonly \Closure $telling, public readonly array $criteria)
     {
         $starts = self::starts($rule);
-        $this->base = RuleCompiler::base($rule);
         $this->hasLookUps = $rule->lookUps !== [];
         $this->waits = $rule->waiting !== [];
         $this->isPlain = $starts['isPlain'];

@@ -8,9 +8,13 @@ use Sorvel\Core\Feel\Compiler;
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\Functions;
 use Sorvel\Core\Feel\Node;
+use Sorvel\Core\Feel\Node\AnyValue;
+use Sorvel\Core\Feel\Node\Arithmetic;
 use Sorvel\Core\Feel\Node\Call;
+use Sorvel\Core\Feel\Node\Comparison;
 use Sorvel\Core\Feel\Node\Literal;
 use Sorvel\Core\Feel\Node\Name;
+use Sorvel\Core\Feel\Node\Negation;
 use Sorvel\Core\Feel\Temporal\Date;
 use Sorvel\Core\Feel\Temporal\DateTime;
 use Sorvel\Core\Feel\Temporal\DaysDuration;
@@ -44,37 +48,58 @@ use Sorvel\Core\Rule\When;
  */
 final class RuleCompiler
 {
-    /** @var array<string, string> names that are read from the values themselves */
+    /** @var array<string, string> names that are read by an expression of their own; in full it also notes what was read */
     private readonly array $known;
 
-    /** @var array<string, string> as `known`, where what is read is noted in */
+    /** @var array<string, string> those that are read from the values themselves, without a note */
     private readonly array $light;
 
-    /** Whether the settling need not know that it looks, unless it leaves a change to it. */
-    private readonly bool $isQuiet;
+    /** @var array<string, string> the same, with a note in */
+    private readonly array $noted;
+
+    /** @var array<string, true> names that are a text or null */
+    private readonly array $texts;
 
     /** What holds the record's values. */
     private readonly string $values;
 
+    /** @var array<int, true> columns that have been read for sure */
+    private array $come = [];
+
+    /** Whether the settling need not know that it looks, unless it leaves a change to it. */
+    private readonly bool $isQuiet;
+
     /** @var \WeakMap<Rule, array<int, array{list<int>, array<int, array<int, int>>}>>|null ways that have been told before */
     private static ?\WeakMap $paths = null;
 
-    /** @param  list<string>  $limited  fields whose choices guards limit */
-    private function __construct(private readonly Rule $rule, private readonly RecordType $type, private readonly array $limited, private readonly bool $isTelling = false, private readonly ?Watchers $watchers = null, private readonly int $place = 0)
+    /**
+     * @param  list<string>  $limited  fields whose choices guards limit
+     * @param  Watchers|null  $watchers  for a look among those of other rules
+     * @param  array<string, string>  $still  fields that nothing changes meanwhile, each in a variable
+     * @param  SameCode|null  $same  what all these rules tell alike
+     */
+    private function __construct(private readonly Rule $rule, private readonly RecordType $type, private readonly array $limited, private readonly bool $isTelling = false, private readonly ?Watchers $watchers = null, private readonly int $place = 0, array $still = [], private readonly ?SameCode $same = null)
     {
         $this->isQuiet = $rule->lookUps === [] && $rule->waiting === [] && $rule->repeat === Repeat::Each;
         $this->values = $watchers === null ? '$e->values' : '$now';
-        [$known, $light] = [[], []];
+        [$known, $light, $noted, $texts] = [[], [], [], []];
         foreach ($type->fields as $field) {
-            if (! isset($rule->lookUps[$field->key])) {
-                // in full each field that is read is noted
-                $read = $field->isPlain ? ($isTelling ? '($z->values[%1$s]=%2$s[%1$s]??null)' : '(%2$s[%1$s]??null)') : ($isTelling ? '$e->get(%1$s)' : '$e->seen(%1$s)');
-                $known[$field->key] = sprintf($read, self::text($field->key), $this->values);
-                $light[$field->key] = $field->isPlain ? sprintf('($r[%1$s]=%2$s[%1$s]??null)', self::text($field->key), $this->values) : $known[$field->key];
+            if (isset($rule->lookUps[$field->key])) {
+                continue;
             }
+            $key = self::text($field->key);
+            if (! $field->isPlain) {
+                $known[$field->key] = sprintf($isTelling ? '$e->get(%s)' : '$e->seen(%s)', $key);
+
+                continue;
+            }
+            $read = $still[$field->key] ?? sprintf('(%s[%s]??null)', $this->values, $key);
+            $light[$field->key] = $read;
+            $noted[$field->key] = sprintf('($r[%s]=%s)', $key, $read);
+            $known[$field->key] = $isTelling ? sprintf('($z->values[%s]=%s)', $key, $read) : $read;
+            in_array($field->behavesAs(), [FieldType::Text, FieldType::LongText, FieldType::Choice, FieldType::State], true) && $texts[$field->key] = true;
         }
-        $this->known = $known;
-        $this->light = $light;
+        [$this->known, $this->light, $this->noted, $this->texts] = [$known, $light, $noted, $texts];
     }
 
     /**
@@ -83,7 +108,7 @@ final class RuleCompiler
      */
     public static function can(Rule $rule): bool
     {
-        if (count($rule->rows) * log(self::base($rule), 2) >= 61) {
+        if (count($rule->rows) * log(self::base($rule), 2) >= 62) {
             return false;
         }
 
@@ -140,10 +165,12 @@ final class RuleCompiler
      * the way that it took.
      *
      * @param  list<string>  $limited  fields whose choices guards limit
+     * @param  array<string, string>  $still  fields that nothing changes meanwhile, each in a variable
+     * @param  SameCode  $same  of all these rules
      */
-    public static function body(Rule $rule, RecordType $type, array $limited, bool $isTelling, Watchers $watchers, int $place): string
+    public static function body(Rule $rule, RecordType $type, array $limited, bool $isTelling, Watchers $watchers, int $place, array $still, SameCode $same): string
     {
-        return (new self($rule, $type, $limited, $isTelling, $watchers, $place))->rows();
+        return (new self($rule, $type, $limited, $isTelling, $watchers, $place, $still, $same))->rows();
     }
 
     /** @return string the source of a map: by look-up, a closure (EventScope $e, Scope $s, Warnings $w): list of what its criteria are computed from, {@see Criteria::conditions} */
@@ -152,7 +179,7 @@ final class RuleCompiler
         $of = new self($rule, $type, []);
         $sources = [];
         foreach ($rule->lookUps as $name => $lookUp) {
-            $nodes = array_map(fn (Node $n): string => (new Compiler($of->known))->expression($n), $lookUp->criteria->nodes());
+            $nodes = array_map(fn (Node $n): string => (new Compiler($of->known, $of->texts))->expression($n), $lookUp->criteria->nodes());
             if ($nodes !== []) {
                 $sources[] = var_export((string) $name, true).'=>static fn($e,$s,$w)=>['.implode(',', $nodes).']';
             }
@@ -162,23 +189,22 @@ final class RuleCompiler
     }
 
     /**
-     * How many ways a row can end: it fits (0); one of its n checks fails (1 to n); every check holds, and it is not hit
-     * all the same, since a look-up that it needs ends the rule or it held before the event (n + 1); a look-up ends it at a check (n + 2 and on).
+     * How many ways a row can end: it was not come to (0); one of its n checks fails (1 to n); it fits (n + 1); every check
+     * holds, and it is not hit all the same, since a look-up that it needs ends the rule or it held before the event
+     * (n + 2); a look-up ends it at a check (n + 3 and on). The ways of all rows are the digits of one number, the first
+     * row's the last of them.
      */
     public static function base(Rule $rule): int
     {
-        return 2 * count($rule->checks) + 2;
+        return 2 * count($rule->checks) + 3;
     }
 
     /** Whether a row fitted, on the way that a look took. */
     public static function fits(Rule $rule, int $path): bool
     {
-        $base = self::base($rule);
-        if (! $rule->everyRow) {
-            return $path % $base === 0;
-        }
-        for (; $path > 1; $path = intdiv($path, $base)) {
-            if ($path % $base === 0) {
+        [$base, $fits] = [self::base($rule), count($rule->checks) + 1];
+        for (; $path > 0; $path = intdiv($path, $base)) {
+            if ($path % $base === $fits) {
                 return true;
             }
         }
@@ -202,23 +228,21 @@ final class RuleCompiler
     /** @return array{list<int>, array<int, array<int, int>>} */
     private static function ends(Rule $rule, int $path): array
     {
-        [$base, $ends] = [self::base($rule), []];
-        for (; $path > 1; $path = intdiv($path, $base)) {
-            $ends[] = $path % $base;
-        }
+        [$base, $checks] = [self::base($rule), count($rule->checks)];
         [$rows, $cells] = [[], []];
-        foreach (array_reverse($ends) as $row => $end) {
+        for ($row = 0; $path > 0; $path = intdiv($path, $base), $row++) {
+            $end = $path % $base;
             foreach ($rule->rows[$row]->if as $column => $tests) {
                 if ($end === $column + 1) {
                     $cells[$row][$column] = 2;
                     break;
                 }
-                if ($end === count($rule->checks) + 2 + $column) {
+                if ($end === $checks + 3 + $column) {
                     break;
                 }
                 $tests->alwaysHolds() || $cells[$row][$column] = 1;
             }
-            if ($end === 0) {
+            if ($end === $checks + 1) {
                 $rows[] = $row;
             }
         }
@@ -228,15 +252,20 @@ final class RuleCompiler
 
     private function look(): string
     {
-        return ($this->isTelling ? 'static function($e,$s,$k,$z,&$t){$path=1;$z->take();' : 'static function($e,$s,$w,$k,&$changes){$path=1;').$this->rows().'return $path;}';
+        return ($this->isTelling ? 'static function($e,$s,$k,$z,&$t){$path=0;$z->take();' : 'static function($e,$s,$w,$k,&$changes){$path=0;').$this->rows().'return $path;}';
     }
 
     /** The look without its frame; in $path stands the way that it took. */
     private function rows(): string
     {
         $body = $this->condition();
+        $this->come = [];
         foreach ($this->rule->checks as $column => $check) {
-            $body .= $this->isLate($check) ? sprintf('$h%d=false;', $column) : sprintf('$c%d=%s;', $column, $this->formula($check));
+            $body .= match (true) {
+                $this->isLate($check) => $this->comesFirst($column) ? '' : sprintf('$h%d=false;', $column),
+                $this->isStanding($check) => '',
+                default => sprintf('$c%d=%s;', $column, $this->formula($check)),
+            };
         }
         $after = '';
         foreach ($this->rule->rows as $number => $row) {
@@ -271,8 +300,14 @@ final class RuleCompiler
     private function condition(): string
     {
         $onlyIf = $this->rule->onlyIf;
+        if ($onlyIf === null) {
+            return '';
+        }
+        if ($this->isTelling) {
+            return $this->evaluated('$v', $onlyIf, '$t[\'only_if\']', sprintf('\'formula\'=>%s,\'result\'=>%s', self::text($onlyIf->source), $this->plain('$v', $onlyIf))).'if($v!==true)'.$this->over(1);
+        }
 
-        return $onlyIf === null ? '' : $this->evaluated('$v', $onlyIf, '$t[\'only_if\']', sprintf('\'formula\'=>%s,\'result\'=>%s', self::text($onlyIf->source), self::plain('$v'))).'if($v!==true)'.$this->over(1);
+        return sprintf('if(!(%s))%s', (new Compiler($this->known, $this->texts))->condition($onlyIf->tree), $this->over(1));
     }
 
     /**
@@ -286,21 +321,51 @@ final class RuleCompiler
         if (! $this->isTelling) {
             return sprintf('%s=%s;', $variable, $this->formula($formula));
         }
-        $light = (new Compiler($this->light))->expression($formula->tree);
-        if (preg_match('~\$[sez]\b~', $light) === 1) {
-            return sprintf('$w=new \%s;%s=%s;%s=[%s]+$k->read($w);', Warnings::class, $variable, $this->formula($formula), $into, $told);
+        $told .= $told === '' ? '' : ',';
+        $reads = $this->reads($formula->tree);
+        $light = (new Compiler($reads === null ? $this->noted : $this->light, $this->texts))->expression($formula->tree);
+        if (preg_match('~\$[sez]\b~', str_replace('$e->values', '', $light)) === 1) {
+            return sprintf('$w=new \%s;%s=%s;%s=[%s]+$k->read($w);', Warnings::class, $variable, $this->formula($formula), $into, rtrim($told, ','));
         }
         [$before, $warnings] = $this->warnings($light);
-        $isRead = str_contains($light, '$r[');
+        if ($reads !== null) {
+            $noted = implode(',', array_map(fn (string $name): string => self::text($name).'=>'.($this->isNumber($name) ? sprintf('(is_object($r=%s)?\%s::plain($r):$r)', $this->light[$name], Record::class) : $this->light[$name]), $reads));
+
+            $entry = sprintf('[%s\'reads\'=>[%s],\'tables\'=>[],\'warnings\'=>%s]', $told, $noted, $warnings);
+            $isStill = $before === '' && array_filter($reads, fn (string $name): bool => ! str_starts_with($this->light[$name], '$')) === [];
+
+            return $before.sprintf('%s=%s;%s=%s;', $variable, $light, $into, $isStill && $this->same !== null ? $this->same->once($entry) : $entry);
+        }
         $plain = '';
         foreach (Walk::names($formula->tree) as $name) {
-            $field = $this->type->fields[$name] ?? null;
-            if ($field !== null && in_array($field->behavesAs(), [FieldType::Number, FieldType::Percent], true) && isset($this->light[$name])) {
-                $plain .= sprintf('if(is_object($r[%1$s]??null))$r[%1$s]=\%2$s::plain($r[%1$s]);', self::text($name), Record::class);
-            }
+            $plain .= isset($this->light[$name]) && $this->isNumber($name) ? sprintf('if(is_object($r[%1$s]??null))$r[%1$s]=\%2$s::plain($r[%1$s]);', self::text($name), Record::class) : '';
         }
 
-        return $before.($isRead ? '$r=[];' : '').sprintf('%s=%s;%s%s=[%s\'reads\'=>%s,\'tables\'=>[],\'warnings\'=>%s];', $variable, $light, $plain, $into, $told === '' ? '' : $told.',', $isRead ? '$r' : '[]', $warnings);
+        return $before.sprintf('$r=[];%s=%s;%s%s=[%s\'reads\'=>$r,\'tables\'=>[],\'warnings\'=>%s];', $variable, $light, $plain, $into, $told, $warnings);
+    }
+
+    private function isNumber(string $field): bool
+    {
+        return in_array(($this->type->fields[$field] ?? null)?->behavesAs(), [FieldType::Number, FieldType::Percent], true);
+    }
+
+    /** @return list<string>|null the fields that a formula reads, when it always reads all of them and nothing else */
+    private function reads(Node $tree): ?array
+    {
+        $names = [];
+        foreach (Walk::all($tree) as $node) {
+            $isStraight = match ($node::class) {
+                Name::class => isset($this->light[$node->name]),
+                Literal::class, Comparison::class, Arithmetic::class, Negation::class, AnyValue::class => true,
+                default => false,
+            };
+            if (! $isStraight) {
+                return null;
+            }
+            $node instanceof Name && $names[$node->name] = true;
+        }
+
+        return array_map(strval(...), array_keys($names));
     }
 
     /** @return array{string, string} what has to stand before some code, so that its warnings are its own; and what holds them afterwards */
@@ -309,44 +374,84 @@ final class RuleCompiler
         return preg_match('~\$w\b~', $code) === 1 ? [sprintf('if($w->list!==[])$w=new \%s;', Warnings::class), '$w->list'] : ['', '[]'];
     }
 
+    /**
+     * Where an entry of a list that is told goes.
+     *
+     * @param  'checks'|'rows'|'changes'  $list
+     */
+    private function into(string $list): string
+    {
+        return $this->watchers === null ? sprintf('$t[\'%s\'][]', $list) : ['checks' => '$tc', 'rows' => '$tr', 'changes' => '$tg'][$list].'[]';
+    }
+
+    /** What stands for the end of a row in $path. */
+    private function end(int $row, int $end): int
+    {
+        return $end * self::base($this->rule) ** $row;
+    }
+
+    /** Whether a check is read for sure where a row first asks for it, since it begins that row. */
+    private function comesFirst(int $column): bool
+    {
+        foreach ($this->rule->rows as $row) {
+            $asked = array_keys(array_filter($row->if, fn (UnaryTests $tests): bool => ! $tests->alwaysHolds()));
+            if (in_array($column, $asked, true)) {
+                return $asked[0] === $column;
+            }
+        }
+
+        return false;
+    }
+
+    /** Whether nothing changes what a check reads while the rows are read, and reading it is no work. */
+    private function isStanding(Formula $check): bool
+    {
+        return ! $this->isTelling && $check->tree instanceof Name && str_starts_with($this->light[$check->tree->name] ?? '', '$');
+    }
+
     /** A check cell: the row ends here unless it holds. */
     private function cell(int $row, int $column, UnaryTests $tests): string
     {
-        [$base, $checks] = [self::base($this->rule), count($this->rule->checks)];
         $check = $this->rule->checks[$column];
         $code = '';
-        if ($this->isLate($check)) {
-            $code = sprintf('if(!$h%1$d){$h%1$d=true;%2$s}', $column, $this->evaluated('$c'.$column, $check, '$t[\'checks\'][]', sprintf('\'column\'=>%d,\'of\'=>%s,\'value\'=>%s', $column, self::text($check->source), self::plain('$c'.$column))));
+        if ($this->isLate($check) && ! isset($this->come[$column])) {
+            $isFirst = $this->comesFirst($column);
+            $isFirst && $this->come[$column] = true;
+            $code = sprintf($isFirst ? '%2$s' : 'if(!$h%1$d){$h%1$d=true;%2$s}', $column, $this->evaluated('$c'.$column, $check, $this->into('checks'), sprintf('\'column\'=>%d,\'of\'=>%s,\'value\'=>%s', $column, self::text($check->source), $this->plain('$c'.$column, $check))));
         }
-        $test = (new Compiler($this->known))->test($tests->tests, '$c'.$column);
-        $failed = '';
+        $compiler = new Compiler($this->known, $this->texts);
+        $test = $compiler->test($tests->tests, $this->isStanding($check) ? $this->formula($check) : '$c'.$column, $compiler->isTextOrNull($check->tree));
+        [$before, $failed] = ['', ''];
         if ($this->isTelling) {
             [$before, $warnings] = $this->warnings($test);
-            // what a test reads is not told, but which rows of tables it hits is
-            $code .= $before.sprintf('$v=%s;', $test).(preg_match('~\$[sze]\b~', $test) === 1 ? '$k->read($w);' : '');
-            $failed = sprintf('$t[\'rows\'][]=[\'row\'=>%d,\'fits\'=>false,\'failed\'=>[\'column\'=>%d,\'test\'=>%s,\'warnings\'=>%s]];', $row, $column, self::text($tests->source), $warnings);
-        } else {
-            $code .= sprintf('$v=%s;', $test);
+            $failed = sprintf('%s=[\'row\'=>%d,\'fits\'=>false,\'failed\'=>[\'column\'=>%d,\'test\'=>%s,\'warnings\'=>%s]];', $this->into('rows'), $row, $column, self::text($tests->source), $warnings);
+            if (preg_match('~\$[sze]\b~', str_replace('$e->values', '', $test)) === 1) {
+                // what a test reads is not told, but which rows of tables it hits is
+                [$before, $test] = [$before.sprintf('$v=%s;$k->read($w);', $test), '$v'];
+            }
         }
-        if (self::mayEnd($this->rule)) {
-            // what ends the rule here is told as such
-            $code = sprintf('$path=$path*%1$d+%2$d;%3$s$path=intdiv($path,%1$d);', $base, $checks + 2 + $column, $code);
+        $end = sprintf('{%s$path+=%d;break;}', $failed, $this->end($row, $column + 1));
+        if (! self::mayEnd($this->rule)) {
+            return $code.$before.sprintf('if(!(%s))%s', $test, $end);
         }
 
-        return $code.sprintf('if($v!==true){%s$path=$path*%d+%d;break;}', $failed, $base, $column + 1);
+        // what ends the rule here is told as such
+        return sprintf('$path+=%1$d;%2$s$v=%3$s;$path-=%1$d;if(!$v)%4$s', $this->end($row, count($this->rule->checks) + 3 + $column), $code.$before, $test, $end);
     }
 
     /** Every check of a row holds. */
     private function fit(int $row): string
     {
-        [$base, $all] = [self::base($this->rule), count($this->rule->checks) + 1];
-        $code = $this->isTelling ? sprintf('$t[\'rows\'][]=[\'row\'=>%d,\'fits\'=>true,\'failed\'=>null];', $row) : '';
+        $checks = count($this->rule->checks);
+        $code = $this->isTelling ? sprintf('%s=[\'row\'=>%d,\'fits\'=>true,\'failed\'=>null];', $this->into('rows'), $row) : '';
         if ($this->rule->repeat === Repeat::BecomesTrue) {
-            $code .= sprintf('if($k->held(%d)){%s$path=$path*%d+%d;%s}', $row, $this->isTelling ? sprintf('$t[\'skipped\']=%s;', self::text(RuleLook::HELD)) : '', $base, $all, $this->over(2));
+            $code .= sprintf('if($k->held(%d)){%s$path+=%d;%s}', $row, $this->isTelling ? sprintf('$t[\'skipped\']=%s;', self::text(RuleLook::HELD)) : '', $this->end($row, $checks + 2), $this->over(2));
         }
         $needed = implode('', array_map(fn (string $name): string => sprintf('$s->get(%s);', self::text($name)), $this->rule->needed[$row] ?? []));
 
-        return $code.($needed === '' ? sprintf('$path=$path*%d;', $base) : sprintf('$path=$path*%1$d+%2$d;%3$s%4$s$path-=%2$d;', $base, $all, $needed, $this->isTelling ? '$z->take();' : ''));
+        $code .= $this->isTelling && $this->watchers !== null ? '$hit=true;' : '';
+
+        return $code.($needed === '' ? sprintf('$path+=%d;', $this->end($row, $checks + 1)) : sprintf('$path+=%d;%s%s$path-=%d;', $this->end($row, $checks + 2), $needed, $this->isTelling ? '$z->take();' : '', $this->end($row, 1)));
     }
 
     private function changes(int $row): string
@@ -373,9 +478,14 @@ final class RuleCompiler
         return var_export($text, true);
     }
 
-    /** A variable's value as plain data. */
-    private static function plain(string $variable): string
+    /** The value of a formula in a variable, as plain data. */
+    private function plain(string $variable, ?Formula $formula): string
     {
+        $compiler = new Compiler($this->known, $this->texts);
+        if ($formula !== null && ($compiler->isTextOrNull($formula->tree) || $compiler->isSure($formula->tree))) {
+            return $variable;
+        }
+
         return sprintf('(is_scalar(%1$s)?%1$s:\%2$s::json(%1$s))', $variable, Values::class);
     }
 
@@ -418,7 +528,7 @@ final class RuleCompiler
         // among other rules, the settling is told only now which of them is looking
         $looks = $this->watchers === null || ! $this->isQuiet ? '' : sprintf('if(!$l){$l=true;$k->looks(%d);}', $this->place);
 
-        return $looks.sprintf($this->isTelling ? '$t[\'changes\'][]=$k->told(%d,%d,$x)+$u;' : '$k->cell(%d,%d,$x);', $row, $column).($this->watchers === null ? '' : '$g=true;');
+        return $looks.($this->isTelling ? $this->into('changes').'=$k->told(' : '$k->cell(').sprintf('%d,%d,$x)%s;', $row, $column, $this->isTelling ? '+$u' : '').($this->watchers === null ? '' : '$g=true;$m=count($changes);');
     }
 
     /** What is told of a change whose field held what is in $b. */
@@ -427,15 +537,15 @@ final class RuleCompiler
         $change = $this->rule->immediate[$column];
 
         return ! $this->isTelling ? '' : sprintf(
-            '$t[\'changes\'][]=[\'row\'=>%d,\'column\'=>%d,\'kind\'=>%s,\'field\'=>%s,\'formula\'=>%s,\'cell\'=>%s,\'before\'=>$b,\'after\'=>%s,\'made\'=>%s,\'why\'=>%s,\'problem\'=>null]+$u;',
-            $row, $column, self::text($change->kind()), self::text($change->field), self::text($this->rule->rows[$row]->then[$column]->source ?? ''), self::plain('$x'), $after, $isMade ? 'true' : 'false', self::text($why),
+            '%s=[\'row\'=>%d,\'column\'=>%d,\'kind\'=>%s,\'field\'=>%s,\'formula\'=>%s,\'cell\'=>%s,\'before\'=>$b,\'after\'=>%s,\'made\'=>%s,\'why\'=>%s,\'problem\'=>null]+$u;',
+            $this->into('changes'), $row, $column, self::text($change->kind()), self::text($change->field), self::text($this->rule->rows[$row]->then[$column]->source ?? ''), $this->plain('$x', $this->rule->rows[$row]->then[$column]), $after, $isMade ? 'true' : 'false', self::text($why),
         );
     }
 
     /** The field becomes what is in $y; before it was what is in $b. */
     private function put(Field $field): string
     {
-        return sprintf('$e->put(%1$s,$y);$changes[]=[\'field\'=>%1$s,\'before\'=>$b,\'after\'=>$y,\'rule\'=>%2$s];%3$s', self::text($field->key), self::text($this->rule->key), $this->watchers?->woken($field->key, $this->place) ?? '');
+        return sprintf('$e->put(%1$s,$y);$changes[]=[\'field\'=>%1$s,\'before\'=>$b,\'after\'=>$y,\'rule\'=>%2$s];%3$s', self::text($field->key), self::text($this->rule->key), $this->watchers === null ? '' : '$m++;'.$this->watchers->woken($field->key, $this->place));
     }
 
     /** A condition under which $x fits the field for sure, and leaves what is stored in $y; null when it takes more to know. */
@@ -533,7 +643,7 @@ final class RuleCompiler
 
     private function formula(Formula $formula): string
     {
-        return (new Compiler($this->known))->expression($formula->tree);
+        return (new Compiler($this->known, $this->texts))->expression($formula->tree);
     }
 
     /** Whether it calls something that is not built in, which may leave a mark: a table; or reads a look-up, which may end the rule. */

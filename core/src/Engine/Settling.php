@@ -44,7 +44,7 @@ final class Settling
     /** @var list<array{rule: string|null, field: string|null, message: string}> */
     private array $problems = [];
 
-    /** @var array<string, RuleStatus> */
+    /** @var array<string, RuleStatus> as far as it does not follow from the ways that looks took, {@see Hits} */
     private array $rules = [];
 
     /** @var array<string, array<int, int>> */
@@ -69,10 +69,10 @@ final class Settling
 
     private readonly FieldWriter $writer;
 
-    /** @var list<int> rules that may still be due in this pass, {@see Watchers} */
+    /** @var array<int, int> rules that may still be due in this pass, {@see Watchers} */
     private array $due;
 
-    /** @var list<int> rules that may be due in the next pass */
+    /** @var array<int, int> rules that may be due in the next pass */
     private array $next;
 
     /** @var list<Rule> enabled rules of the type, in running order */
@@ -101,8 +101,14 @@ final class Settling
     /** @var array<string, string> who was given a turn, by team */
     private array $turns = [];
 
-    /** @var array<string, list<int>> by compiled rule, the ways that its looks took through its rows */
+    /** @var array<int, int> by place of a compiled rule, the way that its first look took through its rows */
     private array $ways = [];
+
+    /** @var list<array{int, int}> place and way of further looks */
+    private array $more = [];
+
+    /** How many changes there were before the first rule looked. */
+    private int $foundAt = 0;
 
     /** The compiled rule that is looking. */
     private ?Rule $planned = null;
@@ -194,6 +200,7 @@ final class Settling
             return;
         }
         $this->all = $rules;
+        $this->foundAt = count($this->changes);
         $this->awake();
         /** @var array<int, array{Record, list<string>, int}> $ends by pass: the record, the rules that changed it, how many changes there were */
         $ends = [];
@@ -259,7 +266,7 @@ final class Settling
         $this->isFirst = $pass === 1;
         $passes = $this->passing;
         if ($passes !== null) {
-            [$due, $changed] = ($this->full ? $passes[1] : $passes[0])($this, $this->scope, $this->due, $this->next, $this->changes, $this->rules, $this->ways, $this->sinceAt, $this->left, $this->isFirst && $this->before === null);
+            [$due, $changed] = ($this->full ? $passes[1] : $passes[0])($this, $this->scope, $this->due, $this->next, $this->changes, $this->ways, $this->more, $this->sinceAt, $this->left, $this->isFirst && $this->before === null);
         } else {
             [$due, $changed] = [$this->full ? [] : false, []];
             foreach ($this->all as $place => $_) {
@@ -275,6 +282,7 @@ final class Settling
             return null;
         }
         if (is_array($due)) {
+            /** @var list<array<string, mixed>> $due */
             $this->passes[] = ['pass' => $pass, 'rules' => $due];
         }
 
@@ -426,14 +434,16 @@ final class Settling
         $plan = $this->plans[$place];
         $rule = $plan->rule;
         $key = $rule->key;
-        $fits = $path > 1 && ($rule->everyRow ? RuleCompiler::fits($rule, $path) : $path % $plan->base === 0);
+        $fits = RuleCompiler::fits($rule, $path);
         $status = ! $fits ? RuleStatus::Looked : (count($this->changes) > $count ? RuleStatus::Acted : RuleStatus::NoEffect);
         if ($this->lookProblems !== []) {
             $status = $this->problematic($fits);
         }
         $this->rules[$key] = isset($this->rules[$key]) ? $this->rules[$key]->and($status) : $status;
-        if ($path > 1) {
-            $this->ways[$key][] = $path;
+        if (isset($this->ways[$place])) {
+            $this->more[] = [$place, $path];
+        } else {
+            $this->ways[$place] = $path;
         }
         $found = $found instanceof LookScope ? $found : null;
         if ($this->full) {
@@ -771,7 +781,7 @@ final class Settling
             'guards' => $this->standing($tripped),
         ] : [];
 
-        return new Outcome($this->before, $isRefused ? $this->before ?? $this->arrived : $this->record(), $refused, $problems, $this->rules, new Hits($this->viewer->rulebook, $this->rows, $this->cells, $this->ways), $this->tableRows, $isRefused ? [] : $this->changes, $trace, $this->probed, $tripped, actions: $isRefused ? [] : $this->actions, turns: $isRefused ? [] : $this->turns, mirrors: $this->following->mirrored());
+        return new Outcome($this->before, $isRefused ? $this->before ?? $this->arrived : $this->record(), $refused, $problems, new Hits($this->all, $this->rules, $this->rows, $this->cells, $this->ways, $this->more, $this->changes, $this->foundAt), $this->tableRows, $isRefused ? [] : $this->changes, $trace, $this->probed, $tripped, actions: $isRefused ? [] : $this->actions, turns: $isRefused ? [] : $this->turns, mirrors: $this->following->mirrored());
     }
 
     /**

@@ -66,8 +66,8 @@ final class Watchers
      * A field has changed: those below the place look in this pass still, those above in the next.
      *
      * @param  int  $place  of the rule that changed it; -1 before a pass
-     * @param  list<int>  $due
-     * @param  list<int>  $next
+     * @param  array<int, int>  $due
+     * @param  array<int, int>  $next
      */
     public function wake(string $field, int $place, array &$due, array &$next): void
     {

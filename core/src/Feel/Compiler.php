@@ -44,9 +44,31 @@ final class Compiler
 
     private int $variables = 0;
 
-    /** @param  array<string, string>  $known  names that are read by a PHP expression of their own, not from the scope */
-    public function __construct(private readonly array $known = [])
+    /**
+     * @param  array<string, string>  $known  names that are read by a PHP expression of their own, not from the scope
+     * @param  array<string, true>  $texts  those of them that are a text or null
+     */
+    public function __construct(private readonly array $known = [], private readonly array $texts = [])
     {
+    }
+
+    /** Whether it is a text or null, whatever the record holds. */
+    public function isTextOrNull(Node $node): bool
+    {
+        return $node instanceof Name && isset($this->texts[$node->name], $this->known[$node->name]) && ! $this->isBound($node->name);
+    }
+
+    /** Whether it is true or false, whatever the record holds. */
+    public function isSure(Node $node): bool
+    {
+        return ($node instanceof Comparison && in_array($node->operator, ['=', '!='], true) && $this->isTextOrNull($node->left) && $node->right instanceof Literal && (is_string($node->right->value) || $node->right->value === null))
+            || ($node instanceof Logic && $this->isSure($node->left) && $this->isSure($node->right));
+    }
+
+    /** @return string the source of a condition over $s and $w: whether an expression is true */
+    public function condition(Node $tree): string
+    {
+        return $this->value($tree).($this->isSure($tree) ? '' : '===true');
     }
 
     /** @return string the source of an expression over $s and $w */
@@ -58,15 +80,20 @@ final class Compiler
     /**
      * @param  list<Node>  $tests
      * @param  string  $value  a PHP variable that holds the value under them
-     * @return string the source of an expression over $s and $w: true, false or null
+     * @param  bool  $isText  whether that is a text or null
+     * @return string the source of a condition over $s and $w: whether they hold
      */
-    public function test(array $tests, string $value): string
+    public function test(array $tests, string $value, bool $isText = false): string
     {
+        $texts = array_map(fn (Node $test): ?string => $test instanceof Literal && is_string($test->value) ? self::text($test->value) : null, $tests);
+        if ($isText && ! in_array(null, $texts, true)) {
+            return count($texts) === 1 ? $value.'==='.implode('', $texts) : sprintf('in_array(%s,[%s],true)', $value, implode(',', $texts));
+        }
         $this->inner[] = ['?', $value];
         $source = $this->anyTest($tests, $value);
         array_pop($this->inner);
 
-        return $source;
+        return $source.'===true';
     }
 
     /** @return string the source of a closure (Scope $s, Warnings $w): mixed */
@@ -179,6 +206,9 @@ final class Compiler
     /** What is common is written out in PHP; everything else goes to the runtime. */
     private function comparison(Comparison $node): string
     {
+        if ($this->isSure($node)) {
+            return sprintf('(%s%s%s)', $this->value($node->left), $node->operator === '=' ? '===' : '!==', $this->value($node->right));
+        }
         $left = $this->variable();
         $right = $this->variable();
         $sides = [$left.'='.$this->value($node->left), $right.'='.$this->value($node->right)];
@@ -243,6 +273,9 @@ final class Compiler
 
     private function logic(Logic $node): string
     {
+        if ($this->isSure($node)) {
+            return sprintf('(%s%s%s)', $this->value($node->left), $node->operator === 'or' ? '||' : '&&', $this->value($node->right));
+        }
         [$decides, $other] = $node->operator === 'or' ? ['true', 'false'] : ['false', 'true'];
         [$left, $right] = [$this->variable(), $this->variable()];
 

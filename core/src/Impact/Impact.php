@@ -33,7 +33,7 @@ final class Impact
         if ($outcome->isRefused()) {
             return new Effect('otherwise', why: implode(' ', array_column($outcome->refused, 'reason')));
         }
-        $acts = array_map(strval(...), array_keys(array_filter($outcome->rules, fn (RuleStatus $s): bool => $s->reachedRow())));
+        $acts = array_map(strval(...), array_keys(array_filter($outcome->rules(), fn (RuleStatus $s): bool => $s->reachedRow())));
         $fields = $this->fields($past, $outcome);
         $starts = array_values(array_diff($acts, $past->acted));
         $stops = array_values(array_diff($past->acted, $acts));

@@ -51,7 +51,7 @@ final class PastEvent
         return new self(
             $event->kind->value, $event->type, $event->id, $event->by, $event->role?->value, $event->at, $event->values,
             $outcome->before === null ? null : Record::json($outcome->before->values), Record::json($outcome->record->values), $event->data, $event->due,
-            array_map(strval(...), array_keys(array_filter($outcome->rules, fn (RuleStatus $s): bool => $s->reachedRow()))), $store->read(),
+            array_map(strval(...), array_keys(array_filter($outcome->rules(), fn (RuleStatus $s): bool => $s->reachedRow()))), $store->read(),
         );
     }
 

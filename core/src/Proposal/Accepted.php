@@ -44,7 +44,7 @@ final class Accepted
                 }
             }
             // also what it left as it stood
-            foreach (($outcome->rules[$rule->key] ?? null)?->reachedRow() === true ? $rule->immediate : [] as $change) {
+            foreach (($outcome->rules()[$rule->key] ?? null)?->reachedRow() === true ? $rule->immediate : [] as $change) {
                 $expect[$id][$change->field] = $step->values[$id][$change->field] ?? null;
             }
         }

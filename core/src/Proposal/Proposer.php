@@ -341,7 +341,7 @@ final class Proposer
         }
         foreach ($result->steps as $step) {
             // what guards turn down says nothing about a rule, unless the rule itself refuses
-            if ($step->outcome?->isRefused() === true && $step->outcome->rules === []) {
+            if ($step->outcome?->isRefused() === true && $step->outcome->rules() === []) {
                 return [null, [], []];
             }
         }

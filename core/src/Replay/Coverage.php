@@ -41,7 +41,7 @@ final class Coverage
         foreach ($outcome->mirrors as $mirror) {
             $this->mirrors[$mirror] = ($this->mirrors[$mirror] ?? 0) + 1;
         }
-        foreach ($outcome->rules as $rule => $status) {
+        foreach ($outcome->rules() as $rule => $status) {
             $this->started[$rule] = ($this->started[$rule] ?? 0) + 1;
             $this->acted[$rule] = ($this->acted[$rule] ?? 0) + ($status === RuleStatus::Acted || $status === RuleStatus::NoEffect ? 1 : 0);
         }

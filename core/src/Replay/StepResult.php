@@ -33,7 +33,7 @@ final class StepResult
         $this->outcome = $outcomes[0] ?? null;
         $rules = [];
         foreach ($outcomes as $outcome) {
-            foreach ($outcome->rules as $rule => $status) {
+            foreach ($outcome->rules() as $rule => $status) {
                 $rules[$rule] = isset($rules[$rule]) ? $rules[$rule]->and($status) : $status;
             }
         }

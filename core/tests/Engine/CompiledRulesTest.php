@@ -95,7 +95,7 @@ final class CompiledRulesTest extends TestCase
     private function told(Outcome $outcome): array
     {
         return [
-            'rules' => $outcome->rules, 'rows' => $outcome->hits->rows(), 'cells' => $outcome->hits->cells(), 'table rows' => $outcome->tableRows,
+            'rules' => $outcome->rules(), 'rows' => $outcome->hits->rows(), 'cells' => $outcome->hits->cells(), 'table rows' => $outcome->tableRows,
             'changes' => $outcome->changes, 'problems' => $outcome->problems, 'refused' => $outcome->refused, 'values' => $outcome->record->values,
             'actions' => array_map(fn (Action $a): array => [$a->rule, $a->kind, $a->data, $a->ids], $outcome->actions), 'turns' => $outcome->turns,
             'mirrors' => $outcome->mirrors, 'trace' => $outcome->trace,

@@ -17,7 +17,7 @@ final class EngineTest extends TestCase
         $outcome = Desks::create([Desks::rule('a', ['created'], [['set' => 'level']], ['"high"'])], ['title' => 'x']);
 
         self::assertSame('high', $outcome->record->value('level'));
-        self::assertSame(['a' => RuleStatus::Acted], $outcome->rules);
+        self::assertSame(['a' => RuleStatus::Acted], $outcome->rules());
         self::assertSame('new', $outcome->record->value('state'), 'a new ticket takes the first state');
     }
 
@@ -25,7 +25,7 @@ final class EngineTest extends TestCase
     {
         $outcome = Desks::create([Desks::rule('a', [['changed' => ['points']]], [['set' => 'level']], ['"high"'])], ['points' => 3]);
 
-        self::assertSame([], $outcome->rules);
+        self::assertSame([], $outcome->rules());
     }
 
     public function test_each_rule_sees_what_rules_above_it_changed(): void
@@ -65,7 +65,7 @@ final class EngineTest extends TestCase
             Desks::rule('watcher', [['changed' => ['points']]], [['set' => 'level']], ['"high"']),
         ], ['points' => 5, 'title' => 'a'], ['title' => 'b']);
 
-        self::assertSame(['same' => RuleStatus::NoEffect], $outcome->rules);
+        self::assertSame(['same' => RuleStatus::NoEffect], $outcome->rules());
     }
 
     public function test_two_rules_in_a_circle_are_stopped_and_named(): void
@@ -119,9 +119,9 @@ final class EngineTest extends TestCase
     {
         $rule = Desks::rule('a', ['created'], [['set' => 'level']], ['"high"'], ['only_if' => 'points > 3']);
 
-        self::assertSame(RuleStatus::Acted, Desks::create([$rule], ['points' => 4])->rules['a']);
-        self::assertSame(RuleStatus::Looked, Desks::create([$rule], ['points' => 3])->rules['a']);
-        self::assertSame(RuleStatus::Looked, Desks::create([$rule], [])->rules['a'], 'unknown is not yes');
+        self::assertSame(RuleStatus::Acted, Desks::create([$rule], ['points' => 4])->rules()['a']);
+        self::assertSame(RuleStatus::Looked, Desks::create([$rule], ['points' => 3])->rules()['a']);
+        self::assertSame(RuleStatus::Looked, Desks::create([$rule], [])->rules()['a'], 'unknown is not yes');
     }
 
     public function test_the_first_row_that_fits_decides(): void
@@ -222,7 +222,7 @@ final class EngineTest extends TestCase
         self::assertSame('a', $outcome->problems[0]['rule']);
         self::assertStringContainsString($says, $outcome->problems[0]['message']);
         self::assertTrue($outcome->record->value('sure'), 'other changes of the row go on');
-        self::assertSame(RuleStatus::Problem, $outcome->rules['a']);
+        self::assertSame(RuleStatus::Problem, $outcome->rules()['a']);
         self::assertFalse($outcome->isRefused(), 'a rule never costs a person their save');
     }
 
@@ -263,7 +263,7 @@ final class EngineTest extends TestCase
         self::assertTrue($with(null)->record->value('sure'));
         self::assertNull($with(null)->record->value('assignee'));
         self::assertNull($with('skip_rule')->record->value('sure'), 'nothing is half done');
-        self::assertSame(RuleStatus::Looked, $with('skip_rule')->rules['a']);
+        self::assertSame(RuleStatus::Looked, $with('skip_rule')->rules()['a']);
         self::assertSame(['a'], array_column($with('problem')->problems, 'rule'));
         self::assertNull($with('problem')->record->value('sure'));
         self::assertSame('bo', $with(['use' => '"bo"'])->record->value('assignee'));
@@ -285,7 +285,7 @@ final class EngineTest extends TestCase
         self::assertTrue($outcome->isRefused());
         self::assertSame(['points', 'nothing_such', 'state', 'number'], array_column($outcome->refused, 'field'));
         self::assertSame('a', $outcome->record->value('title'), 'nothing is changed');
-        self::assertSame([], $outcome->rules, 'no rule has run');
+        self::assertSame([], $outcome->rules(), 'no rule has run');
     }
 
     public function test_a_state_is_moved_along_allowed_moves_only(): void

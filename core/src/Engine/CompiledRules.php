@@ -40,14 +40,14 @@ final class CompiledRules
         [$sources, $passes] = [[], []];
         foreach ($rulebook->types as $type) {
             $limited = self::limited($rulebook, $type);
-            $of = RuleCompiler::typeKey($type, $limited);
+            $of = RuleCompiler::typeKey($type, $rulebook->types, $limited);
             if ($rulebook->rulesOn($type->key) !== []) {
                 $passes[] = sprintf('%s=>[%s,%s]', var_export(self::passKey($rulebook, $type, $of), true), PassCompiler::source($rulebook, $type, $limited, false), PassCompiler::source($rulebook, $type, $limited, true));
             }
             foreach ($rulebook->rulesOn($type->key) as $rule) {
                 if (RuleCompiler::can($rule)) {
                     $key = RuleCompiler::key($rule, $of);
-                    $sources[$key] = var_export($key, true).'=>'.self::entry(RuleCompiler::source($rule, $type, $limited), RuleCompiler::tellingSource($rule, $type, $limited), RuleCompiler::criteria($rule, $type));
+                    $sources[$key] = var_export($key, true).'=>'.self::entry(RuleCompiler::source($rule, $type, $rulebook->types, $limited), RuleCompiler::tellingSource($rule, $type, $rulebook->types, $limited), RuleCompiler::criteria($rule, $type, $rulebook->types));
                 }
             }
         }
@@ -143,7 +143,7 @@ final class CompiledRules
         $named = implode(' ', $limited);
         self::$keys[$type] ??= [];
 
-        return self::$keys[$type][$named] ??= RuleCompiler::typeKey($type, $limited);
+        return self::$keys[$type][$named] ??= RuleCompiler::typeKey($type, $rulebook->types, $limited);
     }
 
     private static function key(Rule $rule, string $type): string

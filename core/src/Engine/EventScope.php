@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Engine;
 
+use Sorvel\Core\Feel\EvaluationStopped;
 use Sorvel\Core\Feel\FunctionValue;
 use Sorvel\Core\Feel\PlainContext;
 use Sorvel\Core\Feel\Scope;
@@ -12,11 +13,13 @@ use Sorvel\Core\Feel\Temporal\DateTime;
 use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Model\Misfit;
+use Sorvel\Core\Model\Person;
 use Sorvel\Core\Model\PersonView;
 use Sorvel\Core\Model\Reads;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\RecordView;
+use Sorvel\Core\Model\Team;
 use Sorvel\Core\Model\Viewer;
 
 /** What a formula can name during an event: fields, record, was, event, tables, changed(), open(). */
@@ -38,6 +41,15 @@ final class EventScope implements Scope
     /** @var array<string, array{mixed, mixed}> by field, what is stored and how a formula sees it; other records stand still while an event lasts */
     private array $known = [];
 
+    /** @var array<string, Record> by id, records that have been referred to; public for compiled rules */
+    public array $met = [];
+
+    /** @var array<string, Person> public for compiled rules */
+    public readonly array $people;
+
+    /** @var array<string, Team> public for compiled rules */
+    public readonly array $teams;
+
     /** Whether the record is as the values are. */
     private bool $isRecord = true;
 
@@ -55,6 +67,28 @@ final class EventScope implements Scope
     ) {
         $this->values = $record->values;
         $this->reads = $viewer->reads;
+        $this->people = $viewer->rulebook->people;
+        $this->teams = $viewer->rulebook->teams;
+    }
+
+    /** A record that another refers to. @throws EvaluationStopped when it is not there, or of another type */
+    public function meet(string $id, string $type): Record
+    {
+        $record = $this->viewer->store->find($id);
+
+        return $record?->type === $type ? $this->met[$id] = $record : $this->unknown();
+    }
+
+    /** What is referred to is not there. @throws EvaluationStopped */
+    public function unknown(): never
+    {
+        throw new EvaluationStopped('What is referred to is not there.');
+    }
+
+    /** The key of a person's team. */
+    public function teamOf(string $person): ?string
+    {
+        return $this->viewer->rulebook->teamOf(($this->people[$person] ?? $this->unknown())->key)?->key;
     }
 
     public function record(): Record

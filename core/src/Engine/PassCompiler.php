@@ -75,7 +75,7 @@ final class PassCompiler
         }
         $still = [];
         foreach (array_values($this->type->fields) as $number => $field) {
-            if ($field->isPlain && ! $field->isComputed() && ! isset($moving[$field->key])) {
+            if (! $field->isComputed() && ! isset($moving[$field->key])) {
                 $still[$field->key] = '$q'.$number;
             }
         }
@@ -88,7 +88,7 @@ final class PassCompiler
     {
         $starts = Plan::starts($rule);
         $key = var_export($rule->key, true);
-        $body = RuleCompiler::body($rule, $this->type, $this->limited, $this->isTelling, $this->watchers, $place, $still, $this->same);
+        $body = RuleCompiler::body($rule, $this->type, $this->rulebook->types, $this->limited, $this->isTelling, $this->watchers, $place, $still, $this->same);
         // nothing that is read through a scope, nothing that waits, and of the settling only what may be left to the writer
         $isLight = $rule->lookUps === [] && $rule->waiting === [] && $rule->repeat === Repeat::Each && preg_match('~\$s\b|\$z\b|\$e->get\(|\$k->(?!looks|cell|told|person|team)~', $body) !== 1;
         $isLeft = str_contains($body, '$k->looks');

@@ -48,17 +48,22 @@ use Sorvel\Core\Rule\When;
  */
 final class RuleCompiler
 {
-    /** @var array<string, string> names that are read by an expression of their own; in full it also notes what was read */
-    private readonly array $known;
+    /** @var array<string, string> by field that a look-up does not hide, what reads it where it is stored */
+    private readonly array $own;
 
-    /** @var array<string, string> those that are read from the values themselves, without a note */
-    private readonly array $light;
+    private readonly Paths $paths;
 
-    /** @var array<string, string> the same, with a note in */
-    private readonly array $noted;
+    /** Notes what is read in $r. */
+    private readonly Paths $notedPaths;
 
-    /** @var array<string, true> names that are a text or null */
-    private readonly array $texts;
+    /** Notes nothing that it reads where it is stored. */
+    private readonly Compiler $light;
+
+    /** Notes it in $r. */
+    private readonly Compiler $noted;
+
+    /** In full notes it where scopes do. */
+    private readonly Compiler $full;
 
     /** What holds the record's values. */
     private readonly string $values;
@@ -70,36 +75,39 @@ final class RuleCompiler
     private readonly bool $isQuiet;
 
     /** @var \WeakMap<Rule, array<int, array{list<int>, array<int, array<int, int>>}>>|null ways that have been told before */
-    private static ?\WeakMap $paths = null;
+    private static ?\WeakMap $told = null;
 
     /**
+     * @param  array<string, RecordType>  $types
      * @param  list<string>  $limited  fields whose choices guards limit
      * @param  Watchers|null  $watchers  for a look among those of other rules
      * @param  array<string, string>  $still  fields that nothing changes meanwhile, each in a variable
      * @param  SameCode|null  $same  what all these rules tell alike
      */
-    private function __construct(private readonly Rule $rule, private readonly RecordType $type, private readonly array $limited, private readonly bool $isTelling = false, private readonly ?Watchers $watchers = null, private readonly int $place = 0, array $still = [], private readonly ?SameCode $same = null)
+    private function __construct(private readonly Rule $rule, private readonly RecordType $type, array $types, private readonly array $limited, private readonly bool $isTelling = false, private readonly ?Watchers $watchers = null, private readonly int $place = 0, array $still = [], private readonly ?SameCode $same = null)
     {
         $this->isQuiet = $rule->lookUps === [] && $rule->waiting === [] && $rule->repeat === Repeat::Each;
         $this->values = $watchers === null ? '$e->values' : '$now';
-        [$known, $light, $noted, $texts] = [[], [], [], []];
+        [$known, $plain, $own, $record] = [[], [], [], []];
         foreach ($type->fields as $field) {
-            if (isset($rule->lookUps[$field->key])) {
-                continue;
-            }
             $key = self::text($field->key);
-            if (! $field->isPlain) {
-                $known[$field->key] = sprintf($isTelling ? '$e->get(%s)' : '$e->seen(%s)', $key);
-
-                continue;
+            $record[$field->key] = $still[$field->key] ?? sprintf('(%s[%s]??null)', $this->values, $key);
+            if (! isset($rule->lookUps[$field->key])) {
+                $own[$field->key] = $record[$field->key];
+                $plain[$field->key] = $field->isPlain;
+                $known[$field->key] = $field->isPlain ? $own[$field->key] : sprintf($isTelling ? '$e->get(%s)' : '$e->seen(%s)', $key);
             }
-            $read = $still[$field->key] ?? sprintf('(%s[%s]??null)', $this->values, $key);
-            $light[$field->key] = $read;
-            $noted[$field->key] = sprintf('($r[%s]=%s)', $key, $read);
-            $known[$field->key] = $isTelling ? sprintf('($z->values[%s]=%s)', $key, $read) : $read;
-            in_array($field->behavesAs(), [FieldType::Text, FieldType::LongText, FieldType::Choice, FieldType::State], true) && $texts[$field->key] = true;
         }
-        [$this->known, $this->light, $this->noted, $this->texts] = [$known, $light, $noted, $texts];
+        isset($rule->lookUps['record']) && $record = [];
+        $this->own = $own;
+        $noted = fn (array $read, string $in): array => array_combine(array_keys($read), array_map(fn (string|int $name, string $code): string => sprintf('(%s[%s]=%s)', $in, self::text((string) $name), $code), array_keys($read), $read));
+        $paths = fn (?string $in): Paths => new Paths($types, $type, $type, $in === null ? $own : $noted($own, $in), $in === null ? $record : $noted($record, $in), $in);
+        $names = fn (string $in): array => [...$known, ...$noted(array_filter($own, fn (string|int $name): bool => $plain[$name], ARRAY_FILTER_USE_KEY), $in)];
+        $this->paths = $paths(null);
+        $this->light = new Compiler($known, $this->paths);
+        $this->noted = new Compiler($names('$r'), $paths('$r'));
+        $this->notedPaths = $paths('$r');
+        $this->full = $isTelling ? new Compiler($names('$z->values'), $paths('$z->values')) : $this->light;
     }
 
     /**
@@ -133,53 +141,64 @@ final class RuleCompiler
     }
 
     /**
-     * As {@see key}, of what a source takes from the type and its guards.
+     * As {@see key}, of what a source takes from the type and its guards, and from the types that it refers to.
      *
+     * @param  array<string, RecordType>  $types
      * @param  list<string>  $limited
      */
-    public static function typeKey(RecordType $type, array $limited): string
+    public static function typeKey(RecordType $type, array $types, array $limited): string
     {
+        $others = array_map(fn (RecordType $t): array => array_map(fn (Field $f): string => $f->behavesAs()->value.' '.$f->to, $t->fields), $types);
+
         $fields = array_map(fn (Field $f): array => [$f->key, $f->type, $f->computed, $f->isPlain, $f->decimals, $f->min, $f->max, $f->pattern, array_map(fn (Option $o): bool => $o->active, $f->options)], $type->fields);
 
-        return hash('xxh128', serialize([$type->key, $fields, $limited]));
+        return hash('xxh128', serialize([$type->key, $fields, $limited, $others]));
     }
 
-    /** @param  list<string>  $limited  fields whose choices guards limit */
-    public static function source(Rule $rule, RecordType $type, array $limited): string
+    /**
+     * @param  array<string, RecordType>  $types
+     * @param  list<string>  $limited  fields whose choices guards limit
+     */
+    public static function source(Rule $rule, RecordType $type, array $types, array $limited): string
     {
-        return (new self($rule, $type, $limited))->look();
+        return (new self($rule, $type, $types, $limited))->look();
     }
 
     /**
      * The same in full.
      *
+     * @param  array<string, RecordType>  $types
      * @param  list<string>  $limited
      */
-    public static function tellingSource(Rule $rule, RecordType $type, array $limited): string
+    public static function tellingSource(Rule $rule, RecordType $type, array $types, array $limited): string
     {
-        return (new self($rule, $type, $limited, true))->look();
+        return (new self($rule, $type, $types, $limited, true))->look();
     }
 
     /**
      * The look as it stands among those of other rules: in a block, with the record's values in $now; in $path stands
      * the way that it took.
      *
+     * @param  array<string, RecordType>  $types
      * @param  list<string>  $limited  fields whose choices guards limit
      * @param  array<string, string>  $still  fields that nothing changes meanwhile, each in a variable
      * @param  SameCode  $same  of all these rules
      */
-    public static function body(Rule $rule, RecordType $type, array $limited, bool $isTelling, Watchers $watchers, int $place, array $still, SameCode $same): string
+    public static function body(Rule $rule, RecordType $type, array $types, array $limited, bool $isTelling, Watchers $watchers, int $place, array $still, SameCode $same): string
     {
-        return (new self($rule, $type, $limited, $isTelling, $watchers, $place, $still, $same))->rows();
+        return (new self($rule, $type, $types, $limited, $isTelling, $watchers, $place, $still, $same))->rows();
     }
 
-    /** @return string the source of a map: by look-up, a closure (EventScope $e, Scope $s, Warnings $w): list of what its criteria are computed from, {@see Criteria::conditions} */
-    public static function criteria(Rule $rule, RecordType $type): string
+    /**
+     * @param  array<string, RecordType>  $types
+     * @return string the source of a map: by look-up, a closure (EventScope $e, Scope $s, Warnings $w): list of what its criteria are computed from, {@see Criteria::conditions}
+     */
+    public static function criteria(Rule $rule, RecordType $type, array $types): string
     {
-        $of = new self($rule, $type, []);
+        $of = new self($rule, $type, $types, []);
         $sources = [];
         foreach ($rule->lookUps as $name => $lookUp) {
-            $nodes = array_map(fn (Node $n): string => (new Compiler($of->known, $of->texts))->expression($n), $lookUp->criteria->nodes());
+            $nodes = array_map(fn (Node $n): string => $of->light->expression($n), $lookUp->criteria->nodes());
             if ($nodes !== []) {
                 $sources[] = var_export((string) $name, true).'=>static fn($e,$s,$w)=>['.implode(',', $nodes).']';
             }
@@ -219,10 +238,10 @@ final class RuleCompiler
      */
     public static function path(Rule $rule, int $path): array
     {
-        self::$paths ??= new \WeakMap;
-        self::$paths[$rule] ??= [];
+        self::$told ??= new \WeakMap;
+        self::$told[$rule] ??= [];
 
-        return self::$paths[$rule][$path] ??= self::ends($rule, $path);
+        return self::$told[$rule][$path] ??= self::ends($rule, $path);
     }
 
     /** @return array{list<int>, array<int, array<int, int>>} */
@@ -307,7 +326,7 @@ final class RuleCompiler
             return $this->evaluated('$v', $onlyIf, '$t[\'only_if\']', sprintf('\'formula\'=>%s,\'result\'=>%s', self::text($onlyIf->source), $this->plain('$v', $onlyIf))).'if($v!==true)'.$this->over(1);
         }
 
-        return sprintf('if(!(%s))%s', (new Compiler($this->known, $this->texts))->condition($onlyIf->tree), $this->over(1));
+        return sprintf('if(!(%s))%s', $this->light->condition($onlyIf->tree), $this->over(1));
     }
 
     /**
@@ -315,30 +334,32 @@ final class RuleCompiler
      *
      * @param  string  $into  where that goes
      * @param  string  $told  entries of it, as PHP
+     * @param  Field|null  $for  the field that the value is for, which takes it as it is stored
      */
-    private function evaluated(string $variable, Formula $formula, string $into, string $told): string
+    private function evaluated(string $variable, Formula $formula, string $into, string $told, ?Field $for = null): string
     {
+        $stored = $for === null ? null : $this->stored($formula, $for);
         if (! $this->isTelling) {
-            return sprintf('%s=%s;', $variable, $this->formula($formula));
+            return sprintf('%s=%s;', $variable, $stored ?? $this->formula($formula));
         }
         $told .= $told === '' ? '' : ',';
-        $reads = $this->reads($formula->tree);
-        $light = (new Compiler($reads === null ? $this->noted : $this->light, $this->texts))->expression($formula->tree);
-        if (preg_match('~\$[sez]\b~', str_replace('$e->values', '', $light)) === 1) {
+        $reads = $stored === null ? $this->reads($formula->tree) : null;
+        $light = $stored ?? ($reads === null ? $this->noted : $this->light)->expression($formula->tree);
+        if (self::usesScope($light)) {
             return sprintf('$w=new \%s;%s=%s;%s=[%s]+$k->read($w);', Warnings::class, $variable, $this->formula($formula), $into, rtrim($told, ','));
         }
         [$before, $warnings] = $this->warnings($light);
         if ($reads !== null) {
-            $noted = implode(',', array_map(fn (string $name): string => self::text($name).'=>'.($this->isNumber($name) ? sprintf('(is_object($r=%s)?\%s::plain($r):$r)', $this->light[$name], Record::class) : $this->light[$name]), $reads));
+            $noted = implode(',', array_map(fn (string $name): string => self::text($name).'=>'.($this->isNumber($name) ? sprintf('(is_object($r=%s)?\%s::plain($r):$r)', $this->own[$name], Record::class) : $this->own[$name]), $reads));
 
             $entry = sprintf('[%s\'reads\'=>[%s],\'tables\'=>[],\'warnings\'=>%s]', $told, $noted, $warnings);
-            $isStill = $before === '' && array_filter($reads, fn (string $name): bool => ! str_starts_with($this->light[$name], '$')) === [];
+            $isStill = $before === '' && array_filter($reads, fn (string $name): bool => ! str_starts_with($this->own[$name], '$')) === [];
 
             return $before.sprintf('%s=%s;%s=%s;', $variable, $light, $into, $isStill && $this->same !== null ? $this->same->once($entry) : $entry);
         }
         $plain = '';
-        foreach (Walk::names($formula->tree) as $name) {
-            $plain .= isset($this->light[$name]) && $this->isNumber($name) ? sprintf('if(is_object($r[%1$s]??null))$r[%1$s]=\%2$s::plain($r[%1$s]);', self::text($name), Record::class) : '';
+        foreach ($this->numbers($formula->tree) as $path) {
+            $plain .= sprintf('if(is_object($r[%1$s]??null))$r[%1$s]=\%2$s::plain($r[%1$s]);', self::text($path), Record::class);
         }
 
         return $before.sprintf('$r=[];%s=%s;%s%s=[%s\'reads\'=>$r,\'tables\'=>[],\'warnings\'=>%s];', $variable, $light, $plain, $into, $told, $warnings);
@@ -349,13 +370,44 @@ final class RuleCompiler
         return in_array(($this->type->fields[$field] ?? null)?->behavesAs(), [FieldType::Number, FieldType::Percent], true);
     }
 
+    /** @return list<string> paths of numbers that a formula reads */
+    private function numbers(Node $tree): array
+    {
+        $paths = [];
+        foreach (Walk::all($tree) as $node) {
+            $at = $this->paths->of($node);
+            if ($at !== null && $at['path'] !== '' && in_array($at['type'], [FieldType::Number, FieldType::Percent], true)) {
+                $paths[$at['path']] = $at['path'];
+            }
+        }
+
+        return array_values($paths);
+    }
+
+    /** What a formula comes to as a field stores it, where that is read from a field that stores the same. */
+    private function stored(Formula $formula, Field $for): ?string
+    {
+        if (! in_array($for->type, [FieldType::Person, FieldType::Team, FieldType::Reference], true) || isset($this->rule->lookUps[(string) Paths::root($formula->tree)])) {
+            return null;
+        }
+        $at = ($this->isTelling ? $this->notedPaths : $this->paths)->of($formula->tree);
+
+        return $at !== null && $at['type'] === $for->type && $at['to'] === $for->to ? $at['code'] : null;
+    }
+
+    /** Whether names are asked of a scope, which notes them. */
+    private static function usesScope(string $code): bool
+    {
+        return preg_match('~\$[sz]\b|\$e->(get|seen)\(~', $code) === 1;
+    }
+
     /** @return list<string>|null the fields that a formula reads, when it always reads all of them and nothing else */
     private function reads(Node $tree): ?array
     {
         $names = [];
         foreach (Walk::all($tree) as $node) {
             $isStraight = match ($node::class) {
-                Name::class => isset($this->light[$node->name]),
+                Name::class => isset($this->own[$node->name]),
                 Literal::class, Comparison::class, Arithmetic::class, Negation::class, AnyValue::class => true,
                 default => false,
             };
@@ -406,7 +458,7 @@ final class RuleCompiler
     /** Whether nothing changes what a check reads while the rows are read, and reading it is no work. */
     private function isStanding(Formula $check): bool
     {
-        return ! $this->isTelling && $check->tree instanceof Name && str_starts_with($this->light[$check->tree->name] ?? '', '$');
+        return ! $this->isTelling && $check->tree instanceof Name && str_starts_with($this->own[$check->tree->name] ?? '', '$') && $this->type->fields[$check->tree->name]->isPlain;
     }
 
     /** A check cell: the row ends here unless it holds. */
@@ -419,13 +471,13 @@ final class RuleCompiler
             $isFirst && $this->come[$column] = true;
             $code = sprintf($isFirst ? '%2$s' : 'if(!$h%1$d){$h%1$d=true;%2$s}', $column, $this->evaluated('$c'.$column, $check, $this->into('checks'), sprintf('\'column\'=>%d,\'of\'=>%s,\'value\'=>%s', $column, self::text($check->source), $this->plain('$c'.$column, $check))));
         }
-        $compiler = new Compiler($this->known, $this->texts);
+        $compiler = $this->full;
         $test = $compiler->test($tests->tests, $this->isStanding($check) ? $this->formula($check) : '$c'.$column, $compiler->isTextOrNull($check->tree));
         [$before, $failed] = ['', ''];
         if ($this->isTelling) {
             [$before, $warnings] = $this->warnings($test);
             $failed = sprintf('%s=[\'row\'=>%d,\'fits\'=>false,\'failed\'=>[\'column\'=>%d,\'test\'=>%s,\'warnings\'=>%s]];', $this->into('rows'), $row, $column, self::text($tests->source), $warnings);
-            if (preg_match('~\$[sze]\b~', str_replace('$e->values', '', $test)) === 1) {
+            if (self::usesScope($test)) {
                 // what a test reads is not told, but which rows of tables it hits is
                 [$before, $test] = [$before.sprintf('$v=%s;$k->read($w);', $test), '$v'];
             }
@@ -460,7 +512,7 @@ final class RuleCompiler
         foreach ($this->rule->immediate as $column => $change) {
             $cell = $this->rule->rows[$row]->then[$column];
             if ($cell !== null) {
-                $code .= $this->evaluated('$x', $cell, '$u', '').$this->write($row, $column, $change);
+                $code .= $this->evaluated('$x', $cell, '$u', '', $this->type->fields[$change->field] ?? null).$this->write($row, $column, $change);
             }
         }
 
@@ -481,7 +533,7 @@ final class RuleCompiler
     /** The value of a formula in a variable, as plain data. */
     private function plain(string $variable, ?Formula $formula): string
     {
-        $compiler = new Compiler($this->known, $this->texts);
+        $compiler = $this->light;
         if ($formula !== null && ($compiler->isTextOrNull($formula->tree) || $compiler->isSure($formula->tree))) {
             return $variable;
         }
@@ -559,6 +611,7 @@ final class RuleCompiler
             FieldType::LongText => $field->pattern === null ? 'is_string($y=$x)&&$x!==\'\'&&!isset($x[2000])&&preg_match(\'~^[\n -\x7e]+$~D\',$x)===1' : null,
             FieldType::Person => '($y=$k->person($x))!==null',
             FieldType::Team => '($y=$k->team($x))!==null',
+            FieldType::Reference => sprintf('is_string($y=$x)&&isset(($e->met[$y]??$e->meet($y,%s))->id)', self::text((string) $field->to)),
             FieldType::Date => sprintf('($y=\\%s::date($x))!==null', self::class),
             FieldType::Duration => sprintf('($y=\\%s::duration($x))!==null', self::class),
             default => null,
@@ -643,7 +696,7 @@ final class RuleCompiler
 
     private function formula(Formula $formula): string
     {
-        return (new Compiler($this->known, $this->texts))->expression($formula->tree);
+        return $this->full->expression($formula->tree);
     }
 
     /** Whether it calls something that is not built in, which may leave a mark: a table; or reads a look-up, which may end the rule. */

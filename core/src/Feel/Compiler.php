@@ -46,23 +46,48 @@ final class Compiler
 
     /**
      * @param  array<string, string>  $known  names that are read by a PHP expression of their own, not from the scope
-     * @param  array<string, true>  $texts  those of them that are a text or null
+     * @param  KnownPaths|null  $paths  names and paths that are read where they are stored
      */
-    public function __construct(private readonly array $known = [], private readonly array $texts = [])
+    public function __construct(private readonly array $known = [], private readonly ?KnownPaths $paths = null)
     {
     }
 
     /** Whether it is a text or null, whatever the record holds. */
     public function isTextOrNull(Node $node): bool
     {
-        return $node instanceof Name && isset($this->texts[$node->name], $this->known[$node->name]) && ! $this->isBound($node->name);
+        return ($node instanceof Name || $node instanceof Path) && $this->paths?->value($node) !== null && $this->word($node) === $this->paths->value($node);
     }
 
     /** Whether it is true or false, whatever the record holds. */
     public function isSure(Node $node): bool
     {
-        return ($node instanceof Comparison && in_array($node->operator, ['=', '!='], true) && $this->isTextOrNull($node->left) && $node->right instanceof Literal && (is_string($node->right->value) || $node->right->value === null))
+        return ($node instanceof Comparison && in_array($node->operator, ['=', '!='], true) && $this->word($node->left) !== null && $this->word($node->right) !== null)
             || ($node instanceof Logic && $this->isSure($node->left) && $this->isSure($node->right));
+    }
+
+    /** An expression that is a text or null and equals what the node equals; null when there is none. */
+    private function word(Node $node): ?string
+    {
+        if ($node instanceof Literal) {
+            return is_string($node->value) || $node->value === null ? self::literal($node->value) : null;
+        }
+
+        return $this->isFree($node) ? $this->paths?->word($node) : null;
+    }
+
+    /** Whether the formula itself gives the name that a path begins with no other meaning. */
+    private function isFree(Node $node): bool
+    {
+        while ($node instanceof Path) {
+            $node = $node->of;
+        }
+
+        return $node instanceof Name && ! $this->isBound($node->name);
+    }
+
+    private function path(Path $node): string
+    {
+        return ($this->isFree($node) ? $this->paths?->value($node) : null) ?? $this->run('part', $node, $this->value($node->of), self::text($node->name));
     }
 
     /** @return string the source of a condition over $s and $w: whether an expression is true */
@@ -119,7 +144,7 @@ final class Compiler
         return match ($node::class) {
             Literal::class => self::literal($node->value),
             Name::class => $this->name($node),
-            Path::class => $this->run('part', $node, $this->value($node->of), self::text($node->name)),
+            Path::class => $this->path($node),
             Comparison::class => $this->comparison($node),
             Logic::class => $this->logic($node),
             Arithmetic::class => $this->arithmetic($node),
@@ -207,7 +232,7 @@ final class Compiler
     private function comparison(Comparison $node): string
     {
         if ($this->isSure($node)) {
-            return sprintf('(%s%s%s)', $this->value($node->left), $node->operator === '=' ? '===' : '!==', $this->value($node->right));
+            return sprintf('(%s%s%s)', $this->word($node->left), $node->operator === '=' ? '===' : '!==', $this->word($node->right));
         }
         $left = $this->variable();
         $right = $this->variable();

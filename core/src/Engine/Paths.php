@@ -1,0 +1,119 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Engine;
+
+use Sorvel\Core\Feel\KnownPaths;
+use Sorvel\Core\Feel\Node;
+use Sorvel\Core\Feel\Node\Name;
+use Sorvel\Core\Feel\Node\Path;
+use Sorvel\Core\Model\FieldType;
+use Sorvel\Core\Model\RecordType;
+
+/**
+ * What stands in a formula for a field of the record, or of a record, person or team that it refers to, as PHP that reads
+ * it where it is stored; over the EventScope $e. Where something that is referred to is not there, the event is walked.
+ */
+final class Paths implements KnownPaths
+{
+    private const WORDS = [FieldType::Text, FieldType::LongText, FieldType::Choice, FieldType::State];
+
+    /**
+     * @param  array<string, RecordType>  $types
+     * @param  array<string, string>  $own  by field that stands bare, the PHP that reads what is stored
+     * @param  array<string, string>  $record  the same by field that stands behind `record`
+     * @param  string|null  $notes  where what is read on the way is noted
+     */
+    public function __construct(private readonly array $types, private readonly RecordType $type, private readonly RecordType $event, private readonly array $own, private readonly array $record, private readonly ?string $notes = null)
+    {
+    }
+
+    /** The name that a path begins with. */
+    public static function root(Node $node): ?string
+    {
+        while ($node instanceof Path) {
+            $node = $node->of;
+        }
+
+        return $node instanceof Name ? $node->name : null;
+    }
+
+    public function value(Node $node): ?string
+    {
+        $at = $this->of($node);
+
+        return $at !== null && $at['isPlain'] ? $at['code'] : null;
+    }
+
+    public function word(Node $node): ?string
+    {
+        $at = $this->of($node);
+        if ($at === null) {
+            return null;
+        }
+
+        return match (true) {
+            $at['isPlain'] && in_array($at['type'], self::WORDS, true) => $at['code'],
+            $at['type'] === FieldType::Reference && $at['to'] !== null => sprintf('(($i=%s)===null?null:%s->id)', $at['code'], self::met($at['to'])),
+            $at['type'] === FieldType::Person => sprintf('(($i=%s)===null?null:($e->people[$i]??$e->unknown())->key)', $at['code']),
+            $at['type'] === FieldType::Team => sprintf('(($i=%s)===null?null:($e->teams[$i]??$e->unknown())->key)', $at['code']),
+            default => null,
+        };
+    }
+
+    /** @return array{code: string, type: FieldType, to: string|null, isPlain: bool, path: string}|null what is stored there, and what it is */
+    public function of(Node $node): ?array
+    {
+        if ($node instanceof Name) {
+            return $this->field($this->type, $this->own, $node->name);
+        }
+        if (! $node instanceof Path) {
+            return null;
+        }
+        if ($node->of instanceof Name && $node->of->name === 'record') {
+            return $this->field($this->event, $this->record, $node->name);
+        }
+        $at = $this->of($node->of);
+        if ($at === null) {
+            return null;
+        }
+        if ($at['type'] === FieldType::Person && $node->name === 'team') {
+            return ['code' => sprintf('(($i=%s)===null?null:$e->teamOf($i))', $at['code']), 'type' => FieldType::Team, 'to' => null, 'isPlain' => false, 'path' => ''];
+        }
+        if ($at['type'] === FieldType::Person && $node->name === 'name') {
+            return ['code' => sprintf('(($i=%s)===null?null:($e->people[$i]??$e->unknown())->name)', $at['code']), 'type' => FieldType::Text, 'to' => null, 'isPlain' => true, 'path' => ''];
+        }
+        if ($at['type'] !== FieldType::Reference || $at['to'] === null) {
+            return null;
+        }
+        if ($node->name === 'id') {
+            return ['code' => sprintf('(($i=%s)===null?null:%s->id)', $at['code'], self::met($at['to'])), 'type' => FieldType::Text, 'to' => null, 'isPlain' => true, 'path' => ''];
+        }
+        $field = $this->types[$at['to']]->fields[$node->name] ?? null;
+        if ($field === null) {
+            return null;
+        }
+        $path = $at['path'].'.'.$field->key;
+        $read = sprintf('%s->values[%s]??null', self::met($at['to']), var_export($field->key, true));
+
+        return ['code' => sprintf('(($i=%s)===null?null:(%s%s))', $at['code'], $this->notes === null ? '' : sprintf('%s[%s]=', $this->notes, var_export($path, true)), $read), 'type' => $field->behavesAs(), 'to' => $field->to, 'isPlain' => $field->isPlain, 'path' => $path];
+    }
+
+    /**
+     * @param  array<string, string>  $read
+     * @return array{code: string, type: FieldType, to: string|null, isPlain: bool, path: string}|null
+     */
+    private function field(RecordType $type, array $read, string $name): ?array
+    {
+        $field = $type->fields[$name] ?? null;
+
+        return $field === null || ! isset($read[$name]) ? null : ['code' => $read[$name], 'type' => $field->behavesAs(), 'to' => $field->to, 'isPlain' => $field->isPlain, 'path' => $name];
+    }
+
+    /** The record whose id is in $i. */
+    private static function met(string $type): string
+    {
+        return sprintf('($e->met[$i]??$e->meet($i,%s))', var_export($type, true));
+    }
+}

@@ -19,7 +19,7 @@ use Sorvel\Core\Rule\Rule;
  */
 final class CompiledRules
 {
-    /** @var array<string, array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, \Closure(EventScope, Scope, Settling, Reads, array<string, mixed>): int, array<string, \Closure(EventScope, Scope, Warnings): list<mixed>>}> */
+    /** @var array<string, array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, \Closure(EventScope, Scope, Settling, Reads, array<string, mixed>): int, array<string, array{\Closure|null, \Closure|null, \Closure|null}>, array<string, \Closure(EventScope, Scope, Warnings): mixed>}> */
     private static array $looks = [];
 
     /** @var \WeakMap<Rulebook, array<string, array<int, Plan>>>|null plans of rulebooks that have been asked for, by type */
@@ -47,7 +47,7 @@ final class CompiledRules
             foreach ($rulebook->rulesOn($type->key) as $rule) {
                 if (RuleCompiler::can($rule)) {
                     $key = RuleCompiler::key($rule, $of);
-                    $sources[$key] = var_export($key, true).'=>'.self::entry(RuleCompiler::source($rule, $type, $rulebook->types, $limited), RuleCompiler::tellingSource($rule, $type, $rulebook->types, $limited), RuleCompiler::criteria($rule, $type, $rulebook->types));
+                    $sources[$key] = var_export($key, true).'=>'.self::entry(RuleCompiler::source($rule, $type, $rulebook->types, $limited), RuleCompiler::tellingSource($rule, $type, $rulebook->types, $limited), RuleCompiler::finds($rule, $type, $rulebook->types), RuleCompiler::waiting($rule, $type, $rulebook->types));
                 }
             }
         }
@@ -55,9 +55,9 @@ final class CompiledRules
         return "<?php\n\nreturn [".implode(',', [...CompiledFormulas::maps(...$rulebook->formulas()), "[\n".implode(",\n", $sources)."\n]", "[\n".implode(",\n", $passes)."\n]"])."];\n";
     }
 
-    private static function entry(string $look, string $telling, string $criteria): string
+    private static function entry(string $look, string $telling, string $finds, string $waiting): string
     {
-        return sprintf('[%s,%s,%s,%s]', str_contains($look, '$s->') || str_contains($look, '($s,') ? 'true' : 'false', $look, $telling, $criteria);
+        return sprintf('[%s,%s,%s,%s,%s]', str_contains($look, '$s->') || str_contains($look, '($s,') ? 'true' : 'false', $look, $telling, $finds, $waiting);
     }
 
     public static function load(string $file): void
@@ -167,7 +167,7 @@ final class CompiledRules
         return $plans;
     }
 
-    /** @return array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, \Closure(EventScope, Scope, Settling, Reads, array<string, mixed>): int, array<string, \Closure(EventScope, Scope, Warnings): list<mixed>>}|null whether it reads from the scope, the look, the look in full, and the criteria of its look-ups */
+    /** @return array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, \Closure(EventScope, Scope, Settling, Reads, array<string, mixed>): int, array<string, array{\Closure|null, \Closure|null, \Closure|null}>, array<string, \Closure(EventScope, Scope, Warnings): mixed>}|null whether it reads from the scope, the look, the look in full, what its look-ups ask, and what waits */
     private static function look(Rule $rule, string $type): ?array
     {
         if (! RuleCompiler::can($rule)) {

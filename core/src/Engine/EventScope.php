@@ -44,6 +44,8 @@ final class EventScope implements Scope
     /** @var array<string, Record> by id, records that have been referred to; public for compiled rules */
     public array $met = [];
 
+    public readonly string $id;
+
     /** @var array<string, Person> public for compiled rules */
     public readonly array $people;
 
@@ -60,13 +62,14 @@ final class EventScope implements Scope
 
     public function __construct(
         private readonly Event $event,
-        private readonly RecordType $type,
+        public readonly RecordType $type,
         private readonly ?Record $before,
         private Record $record,
         private readonly Viewer $viewer,
     ) {
         $this->values = $record->values;
         $this->reads = $viewer->reads;
+        $this->id = $record->id;
         $this->people = $viewer->rulebook->people;
         $this->teams = $viewer->rulebook->teams;
     }
@@ -167,7 +170,7 @@ final class EventScope implements Scope
             'event' => $this->event(),
             'changed' => $this->functions['changed'] ??= new FunctionValue('changed', ['field'], fn (array $a, Warnings $w): ?bool => $this->changed($a[0], $w), 1),
             'now' => $this->functions['now'] ??= new FunctionValue('now', [], fn (): ?DateTime => $this->now(), 0),
-            'today' => $this->functions['today'] ??= new FunctionValue('today', [], fn (): ?Date => $this->now()?->date, 0),
+            'today' => $this->functions['today'] ??= new FunctionValue('today', [], fn (): ?Date => $this->today(), 0),
             default => $this->functions['open'] ??= new FunctionValue('open', ['state'], fn (array $a): ?bool => is_string($a[0]) ? ($this->type->states[$a[0]] ?? null)?->open : null, 1),
         };
     }
@@ -178,7 +181,7 @@ final class EventScope implements Scope
     }
 
     /** The moment of the event on the desk's clock. */
-    private function now(): ?DateTime
+    public function now(): ?DateTime
     {
         if ($this->now === null) {
             $name = $this->viewer->rulebook->timezone;
@@ -192,6 +195,11 @@ final class EventScope implements Scope
         }
 
         return $this->now;
+    }
+
+    public function today(): ?Date
+    {
+        return $this->now()?->date;
     }
 
     private function changed(mixed $field, Warnings $warnings): ?bool

@@ -36,8 +36,8 @@ final class LookScope implements Scope
     /** @var array<string, true> being found right now */
     private array $open = [];
 
-    /** @param  array<string, \Closure(EventScope, Scope, Warnings): list<mixed>>  $criteria  of a compiled rule: by look-up, what its criteria are computed from */
-    public function __construct(private readonly Rule $rule, private readonly EventScope $event, private readonly Viewer $viewer, private readonly bool $full = true, private readonly array $criteria = [])
+    /** @param  array<string, array{\Closure|null, \Closure|null, \Closure|null}>  $finds  of a compiled rule: by look-up, what it asks, {@see RuleCompiler::finds} */
+    public function __construct(private readonly Rule $rule, private readonly EventScope $event, private readonly Viewer $viewer, private readonly bool $full = true, private readonly array $finds = [])
     {
     }
 
@@ -68,6 +68,11 @@ final class LookScope implements Scope
         }
 
         return $this->found[$name];
+    }
+
+    public static function foundNothing(string $lookUp): string
+    {
+        return sprintf('The look-up "%s" found nothing.', $lookUp);
     }
 
     /** @return list<array<string, mixed>> */
@@ -102,7 +107,7 @@ final class LookScope implements Scope
             $value = $lookUp->use?->value($this, $warnings);
         }
         $ends = match (true) {
-            $none && in_array($lookUp->none, ['skip_rule', 'problem'], true) => [$lookUp->none, sprintf('The look-up "%s" found nothing.', $lookUp->name)],
+            $none && in_array($lookUp->none, ['skip_rule', 'problem'], true) => [$lookUp->none, self::foundNothing($lookUp->name)],
             ! $none && $lookUp->kind === 'first' && $count > 1 && $lookUp->several !== 'first' => [$lookUp->several, sprintf('The look-up "%s" found %d, where one is needed: %s.', $lookUp->name, $count, implode(', ', array_slice(array_map(fn (Record $r): string => $r->id, $candidates ?? []), 0, 5)).($count > 5 ? ' …' : ''))],
             default => null,
         };
@@ -143,28 +148,55 @@ final class LookScope implements Scope
         return is_array($value) && count($value) > self::SHOWN ? [...array_map(Values::json(...), array_slice($value, 0, self::SHOWN)), '…'] : Values::json($value);
     }
 
+    /**
+     * The record itself is looked at as it stands now, not as it is kept.
+     *
+     * @param  list<string>  $ids
+     * @param  list<Condition>  $conditions
+     * @return list<string>
+     */
+    private static function withOwn(array $ids, Record $own, array $conditions): array
+    {
+        $at = array_search($own->id, $ids, true);
+        if ($at !== false) {
+            array_splice($ids, $at, 1);
+        }
+        foreach ($conditions as $condition) {
+            if (! $condition->holds($own)) {
+                return $ids;
+            }
+        }
+        $ids[] = $own->id;
+        count($ids) === 1 || sort($ids, SORT_NATURAL);
+
+        return $ids;
+    }
+
     /** @return list<Record> that meet the criteria, in order */
     private function candidates(LookUp $lookUp, Warnings $warnings): array
     {
         $type = $lookUp->type ?? throw new \LogicException('A look-up of a value has no candidates.');
-        $conditions = $lookUp->criteria->conditions($this, $this->viewer, isset($this->criteria[$lookUp->name]) ? ($this->criteria[$lookUp->name])($this->event, $this, $warnings) : null);
+        [$nodes, $exact, $holds] = $this->finds[$lookUp->name] ?? [null, null, null];
+        $conditions = $exact !== null ? $exact($this->event, $this, $warnings) : $lookUp->criteria->conditions($this, $this->viewer, $nodes === null ? null : $nodes($this->event, $this, $warnings));
         $ids = $conditions === null ? [] : $this->viewer->store->matching($type->key, $conditions);
         $criterion = $this->viewer->reads->values;
         $found = [];
         $keys = [];
-        $own = $this->event->record();
-        if ($conditions !== null && $own->type === $type->key) {
-            // the record itself is looked at as it stands now, not as it is kept
-            $ids = array_values(array_filter($ids, fn (string $id): bool => $id !== $own->id));
-            if (array_filter($conditions, fn (Condition $c): bool => ! $c->holds($own)) === []) {
-                $ids[] = $own->id;
-                sort($ids, SORT_NATURAL);
-            }
+        $own = $conditions !== null && $this->event->type->key === $type->key ? $this->event->record() : null;
+        if ($own !== null) {
+            $ids = self::withOwn($ids, $own, $conditions);
         }
-        $records = $this->viewer->store->findMany($ids);
+        $records = $ids === [] ? [] : $this->viewer->store->findMany($ids);
         foreach ($ids as $id) {
-            $record = $id === $own->id ? $own : $records[$id] ?? null;
+            $record = $id === $own?->id ? $own : $records[$id] ?? null;
             if ($record === null) {
+                continue;
+            }
+            if ($holds !== null && $lookUp->order === null) {
+                if ($holds($record, $this->event, $this, $warnings)) {
+                    $found[] = $record;
+                }
+
                 continue;
             }
             $scope = new Candidate(new RecordView($record, $this->viewer), $this);

@@ -24,8 +24,9 @@ final class Paths implements KnownPaths
      * @param  array<string, string>  $own  by field that stands bare, the PHP that reads what is stored
      * @param  array<string, string>  $record  the same by field that stands behind `record`
      * @param  string|null  $notes  where what is read on the way is noted
+     * @param  list<string>  $hidden  names that stand for something else
      */
-    public function __construct(private readonly array $types, private readonly RecordType $type, private readonly RecordType $event, private readonly array $own, private readonly array $record, private readonly ?string $notes = null)
+    public function __construct(private readonly array $types, private readonly RecordType $type, private readonly RecordType $event, private readonly array $own, private readonly array $record, private readonly ?string $notes = null, private readonly array $hidden = [])
     {
     }
 
@@ -62,17 +63,22 @@ final class Paths implements KnownPaths
         };
     }
 
+    public function ofTheEvent(string $function): ?string
+    {
+        return isset($this->own[$function]) || in_array($function, $this->hidden, true) ? null : sprintf('$e->%s()', $function);
+    }
+
     /** @return array{code: string, type: FieldType, to: string|null, isPlain: bool, path: string}|null what is stored there, and what it is */
     public function of(Node $node): ?array
     {
         if ($node instanceof Name) {
-            return $this->field($this->type, $this->own, $node->name);
+            return $node->name === 'id' && isset($this->own['id']) ? $this->id($this->own['id']) : $this->field($this->type, $this->own, $node->name);
         }
         if (! $node instanceof Path) {
             return null;
         }
         if ($node->of instanceof Name && $node->of->name === 'record') {
-            return $this->field($this->event, $this->record, $node->name);
+            return $node->name === 'id' ? ($this->record === [] ? null : $this->id('$e->id')) : $this->field($this->event, $this->record, $node->name);
         }
         $at = $this->of($node->of);
         if ($at === null) {
@@ -88,7 +94,7 @@ final class Paths implements KnownPaths
             return null;
         }
         if ($node->name === 'id') {
-            return ['code' => sprintf('(($i=%s)===null?null:%s->id)', $at['code'], self::met($at['to'])), 'type' => FieldType::Text, 'to' => null, 'isPlain' => true, 'path' => ''];
+            return $this->id(sprintf('(($i=%s)===null?null:%s->id)', $at['code'], self::met($at['to'])));
         }
         $field = $this->types[$at['to']]->fields[$node->name] ?? null;
         if ($field === null) {
@@ -109,6 +115,12 @@ final class Paths implements KnownPaths
         $field = $type->fields[$name] ?? null;
 
         return $field === null || ! isset($read[$name]) ? null : ['code' => $read[$name], 'type' => $field->behavesAs(), 'to' => $field->to, 'isPlain' => $field->isPlain, 'path' => $name];
+    }
+
+    /** @return array{code: string, type: FieldType, to: string|null, isPlain: bool, path: string} */
+    private function id(string $code): array
+    {
+        return ['code' => $code, 'type' => FieldType::Text, 'to' => null, 'isPlain' => true, 'path' => ''];
     }
 
     /** The record whose id is in $i. */

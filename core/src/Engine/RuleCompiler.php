@@ -29,6 +29,7 @@ use Sorvel\Core\Model\Kind\TagsKind;
 use Sorvel\Core\Model\Option;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
+use Sorvel\Core\Rule\ActionChange;
 use Sorvel\Core\Rule\AddChange;
 use Sorvel\Core\Rule\FieldChange;
 use Sorvel\Core\Rule\LookUp;
@@ -37,6 +38,7 @@ use Sorvel\Core\Rule\Repeat;
 use Sorvel\Core\Rule\Rule;
 use Sorvel\Core\Rule\SetChange;
 use Sorvel\Core\Rule\When;
+use Sorvel\Core\Table\Row;
 
 /**
  * One look of a rule at a record of one type, as PHP: its condition, its rows and its changes of the record itself. What
@@ -50,6 +52,9 @@ final class RuleCompiler
 {
     /** @var array<string, string> by field that a look-up does not hide, what reads it where it is stored */
     private readonly array $own;
+
+    /** @var array<string, string> the same by field of `record` */
+    private readonly array $record;
 
     private readonly Paths $paths;
 
@@ -68,6 +73,9 @@ final class RuleCompiler
     /** What holds the record's values. */
     private readonly string $values;
 
+    /** @var array<string, string> look-ups that need no scope of their own, {@see inline} */
+    private readonly array $inline;
+
     /** @var array<int, true> columns that have been read for sure */
     private array $come = [];
 
@@ -84,9 +92,8 @@ final class RuleCompiler
      * @param  array<string, string>  $still  fields that nothing changes meanwhile, each in a variable
      * @param  SameCode|null  $same  what all these rules tell alike
      */
-    private function __construct(private readonly Rule $rule, private readonly RecordType $type, array $types, private readonly array $limited, private readonly bool $isTelling = false, private readonly ?Watchers $watchers = null, private readonly int $place = 0, array $still = [], private readonly ?SameCode $same = null)
+    private function __construct(private readonly Rule $rule, private readonly RecordType $type, private readonly array $types, private readonly array $limited, private readonly bool $isTelling = false, private readonly ?Watchers $watchers = null, private readonly int $place = 0, array $still = [], private readonly ?SameCode $same = null)
     {
-        $this->isQuiet = $rule->lookUps === [] && $rule->waiting === [] && $rule->repeat === Repeat::Each;
         $this->values = $watchers === null ? '$e->values' : '$now';
         [$known, $plain, $own, $record] = [[], [], [], []];
         foreach ($type->fields as $field) {
@@ -99,15 +106,47 @@ final class RuleCompiler
             }
         }
         isset($rule->lookUps['record']) && $record = [];
-        $this->own = $own;
+        [$this->own, $this->record] = [$own, $record];
+        $hidden = array_map(strval(...), array_keys($rule->lookUps));
         $noted = fn (array $read, string $in): array => array_combine(array_keys($read), array_map(fn (string|int $name, string $code): string => sprintf('(%s[%s]=%s)', $in, self::text((string) $name), $code), array_keys($read), $read));
-        $paths = fn (?string $in): Paths => new Paths($types, $type, $type, $in === null ? $own : $noted($own, $in), $in === null ? $record : $noted($record, $in), $in);
+        $paths = fn (?string $in): Paths => new Paths($types, $type, $type, $in === null ? $own : $noted($own, $in), $in === null ? $record : $noted($record, $in), $in, $hidden);
         $names = fn (string $in): array => [...$known, ...$noted(array_filter($own, fn (string|int $name): bool => $plain[$name], ARRAY_FILTER_USE_KEY), $in)];
         $this->paths = $paths(null);
+        $this->inline = ! $isTelling && $watchers !== null ? $this->inline($known) : [];
+        $known = [...$known, ...$this->inline];
+        $this->isQuiet = count($rule->lookUps) === count($this->inline) && $rule->waiting === [] && $rule->repeat === Repeat::Each;
         $this->light = new Compiler($known, $this->paths);
         $this->noted = new Compiler($names('$r'), $paths('$r'));
         $this->notedPaths = $paths('$r');
         $this->full = $isTelling ? new Compiler($names('$z->values'), $paths('$z->values')) : $this->light;
+    }
+
+    /**
+     * Look-ups that are no more than a value, where there are no others: each in a variable, which holds $k until it has
+     * been found.
+     *
+     * @param  array<string, string>  $known
+     * @return array<string, string> by look-up
+     */
+    private function inline(array $known): array
+    {
+        $inline = [];
+        foreach ($this->rule->lookUps as $name => $lookUp) {
+            $later = array_slice(array_keys($this->rule->lookUps), count($inline));
+            if ($lookUp->type !== null || $lookUp->value === null || $this->rule->waiting !== [] || array_intersect([...Walk::names($lookUp->value->tree), ...($lookUp->use === null ? [] : Walk::names($lookUp->use->tree))], $later) !== []) {
+                return [];
+            }
+            $of = new Compiler([...$known, ...$inline], $this->paths, sprintf('$l%d_', count($inline)));
+            $code = $of->expression($lookUp->value->tree);
+            $none = match ($lookUp->none) {
+                'use' => $lookUp->use === null ? 'null' : $of->expression($lookUp->use->tree),
+                'skip_rule', 'problem' => sprintf('$k->none(%s,%s)', self::text((string) $name), $lookUp->none === 'problem' ? 'true' : 'false'),
+                default => null,
+            };
+            $inline[$name] = sprintf('($l%1$d===$k?($l%1$d=%2$s):$l%1$d)', count($inline), $none === null ? $code : sprintf('((($y=%s)===null||$y===\'\'||$y===[])?%s:$y)', $code, $none));
+        }
+
+        return $inline;
     }
 
     /**
@@ -190,17 +229,58 @@ final class RuleCompiler
     }
 
     /**
+     * What a look-up asks of a store, and of each candidate.
+     *
      * @param  array<string, RecordType>  $types
-     * @return string the source of a map: by look-up, a closure (EventScope $e, Scope $s, Warnings $w): list of what its criteria are computed from, {@see Criteria::conditions}
+     * @return string the source of a map, by look-up: a closure (EventScope $e, Scope $s, Warnings $w): list of what its criteria are computed from, {@see Criteria::conditions}, or null; one of the same that gives the conditions themselves, or null; and a closure (Record $o, EventScope $e, Scope $s, Warnings $w): bool, or null
      */
-    public static function criteria(Rule $rule, RecordType $type, array $types): string
+    public static function finds(Rule $rule, RecordType $type, array $types): string
     {
         $of = new self($rule, $type, $types, []);
         $sources = [];
         foreach ($rule->lookUps as $name => $lookUp) {
-            $nodes = array_map(fn (Node $n): string => $of->light->expression($n), $lookUp->criteria->nodes());
-            if ($nodes !== []) {
-                $sources[] = var_export((string) $name, true).'=>static fn($e,$s,$w)=>['.implode(',', $nodes).']';
+            if ($lookUp->type === null) {
+                continue;
+            }
+            $conditions = $lookUp->criteria->source($of->paths);
+            $nodes = $conditions === null ? array_map(fn (Node $n): string => $of->light->expression($n), $lookUp->criteria->nodes()) : [];
+            $holds = $lookUp->where === null ? null : $of->candidate($lookUp->where, $lookUp->type);
+            $sources[] = sprintf(
+                '%s=>[%s,%s,%s]', self::text((string) $name), $nodes === [] ? 'null' : 'static fn($e,$s,$w)=>['.implode(',', $nodes).']', $conditions === null ? 'null' : 'static fn($e,$s,$w)=>'.$conditions,
+                $holds === null ? 'null' : 'static fn($o,$e,$s,$w)=>'.$holds,
+            );
+        }
+
+        return '['.implode(',', $sources).']';
+    }
+
+    /** Whether a candidate meets a condition, where everything that is read of it is seen as it is stored. */
+    private function candidate(Formula $where, RecordType $type): ?string
+    {
+        $own = ['id' => '$o->id'];
+        $known = ['id' => '$o->id'];
+        foreach ($type->fields as $field) {
+            $own[$field->key] = sprintf('($o->values[%s]??null)', self::text($field->key));
+            $known[$field->key] = $field->isPlain ? $own[$field->key] : '$?';
+        }
+        $code = (new Compiler($known, new Paths($this->types, $type, $this->type, $own, $this->record)))->condition($where->tree);
+
+        return str_contains($code, '$?') ? null : $code;
+    }
+
+    /**
+     * Formulas that wait until the record has settled.
+     *
+     * @param  array<string, RecordType>  $types
+     * @return string the source of a map, by formula: a closure (EventScope $e, Scope $s, Warnings $w): mixed
+     */
+    public static function waiting(Rule $rule, RecordType $type, array $types): string
+    {
+        $of = new self($rule, $type, $types, []);
+        $sources = [];
+        foreach ($rule->waiting as $column => $change) {
+            foreach ([...array_map(fn (Row $row): ?Formula => $row->then[$column], $rule->rows), ...($change instanceof ActionChange ? $change->formulas() : [])] as $formula) {
+                $formula === null || $sources[$formula->source] = self::text($formula->source).'=>static fn($e,$s,$w)=>'.$of->light->expression($formula->tree);
             }
         }
 
@@ -277,7 +357,7 @@ final class RuleCompiler
     /** The look without its frame; in $path stands the way that it took. */
     private function rows(): string
     {
-        $body = $this->condition();
+        $body = implode('', array_map(fn (int $number): string => sprintf('$l%d=$k;', $number), array_keys(array_values($this->inline)))).$this->condition();
         $this->come = [];
         foreach ($this->rule->checks as $column => $check) {
             $body .= match (true) {
@@ -307,7 +387,7 @@ final class RuleCompiler
             return $body.$after;
         }
 
-        return sprintf('try{%s%s}catch(\%s $y){$k->skipped($y);%s}', $body, $after, SkipRule::class, $this->isTelling ? '$t[\'skipped\']=$y->getMessage();' : '');
+        return sprintf('try{%s%s}catch(\%s $y){%s$k->skipped($y);%s}', $body, $after, SkipRule::class, $this->watchers === null || ! $this->isQuiet ? '' : sprintf('if(!$l){$l=true;$k->looks(%d);}', $this->place), $this->isTelling ? '$t[\'skipped\']=$y->getMessage();' : '');
     }
 
     /** The look is over; among other rules it stands in a block of its own. */
@@ -499,7 +579,7 @@ final class RuleCompiler
         if ($this->rule->repeat === Repeat::BecomesTrue) {
             $code .= sprintf('if($k->held(%d)){%s$path+=%d;%s}', $row, $this->isTelling ? sprintf('$t[\'skipped\']=%s;', self::text(RuleLook::HELD)) : '', $this->end($row, $checks + 2), $this->over(2));
         }
-        $needed = implode('', array_map(fn (string $name): string => sprintf('$s->get(%s);', self::text($name)), $this->rule->needed[$row] ?? []));
+        $needed = implode('', array_map(fn (string $name): string => isset($this->inline[$name]) ? $this->inline[$name].';' : sprintf('$s->get(%s);', self::text($name)), $this->rule->needed[$row] ?? []));
 
         $code .= $this->isTelling && $this->watchers !== null ? '$hit=true;' : '';
 

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Sorvel\Core\Engine;
 
 use Sorvel\Core\Feel\Formula;
+use Sorvel\Core\Feel\Scope;
 use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Model\Misfit;
@@ -67,6 +68,7 @@ final class RuleLook
     /**
      * @param  EventScope|null  $past  the record before the event; null when there was none
      * @param  LookScope|null  $found  what its look-ups have found already
+     * @param  array<string, \Closure(EventScope, Scope, Warnings): mixed>  $compiled  formulas that are compiled for the record
      */
     public function __construct(
         private readonly Rule $rule,
@@ -76,6 +78,7 @@ final class RuleLook
         private readonly FieldWriter $writer,
         private readonly bool $full,
         ?LookScope $found = null,
+        private readonly array $compiled = [],
     ) {
         // without look-ups, names are the event's
         $this->scope = $found ?? ($rule->lookUps === [] ? $event : new LookScope($rule, $event, $viewer, $full));
@@ -342,8 +345,10 @@ final class RuleLook
     private function evaluate(Formula $formula): array
     {
         if (! $this->full) {
+            $compiled = $this->compiled[$formula->source] ?? null;
+
             // which rows of tables were hit is gathered once the look is over
-            return [$formula->value($this->scope, new Warnings), []];
+            return [$compiled === null ? $formula->value($this->scope, new Warnings) : $compiled($this->event, $this->scope, new Warnings), []];
         }
         $this->viewer->reads->take();
         $warnings = new Warnings;

@@ -413,7 +413,7 @@ final class Settling
         $this->lookProblems = [];
         $this->full && $this->viewer->reads->take();
 
-        return $plan->hasLookUps ? new LookScope($plan->rule, $this->scope, $this->viewer, $this->full, $this->full ? [] : $plan->criteria) : $this->scope;
+        return $plan->hasLookUps ? new LookScope($plan->rule, $this->scope, $this->viewer, $this->full, $this->full ? [] : $plan->finds) : $this->scope;
     }
 
     public function reads(): Reads
@@ -460,7 +460,7 @@ final class Settling
             $reads->tables = [];
         }
         if ($plan->waits && ! $this->isOver) {
-            $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, $this->full, $found);
+            $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, $this->full, $found, $this->full ? [] : $plan->waiting);
             $look->cameTo($fits ? RuleCompiler::path($rule, $path)[0] : [], $status, $this->lookProblems);
             $this->looks[$key] = $look;
             $this->looked[$place] = true;
@@ -547,6 +547,12 @@ final class Settling
     public function skipped(SkipRule $skip): void
     {
         $skip->isProblem && $this->lookProblems[] = ['rule' => $this->planned?->key, 'field' => null, 'message' => $skip->getMessage()];
+    }
+
+    /** A look-up of a compiled rule finds nothing, and that ends the rule. @throws SkipRule */
+    public function none(string $lookUp, bool $isProblem): never
+    {
+        throw new SkipRule($isProblem, LookScope::foundNothing($lookUp));
     }
 
     /** A change that a compiled rule leaves to the writer. */

@@ -47,8 +47,9 @@ final class Compiler
     /**
      * @param  array<string, string>  $known  names that are read by a PHP expression of their own, not from the scope
      * @param  KnownPaths|null  $paths  names and paths that are read where they are stored
+     * @param  string  $prefix  of its variables; what stands within another expression has its own
      */
-    public function __construct(private readonly array $known = [], private readonly ?KnownPaths $paths = null)
+    public function __construct(private readonly array $known = [], private readonly ?KnownPaths $paths = null, private readonly string $prefix = '$v')
     {
     }
 
@@ -199,7 +200,7 @@ final class Compiler
 
     private function variable(): string
     {
-        return '$v'.(++$this->variables);
+        return $this->prefix.(++$this->variables);
     }
 
     /** @param  bool  $raw  nothing in scope is no reason for a warning */
@@ -379,6 +380,9 @@ final class Compiler
     private function call(Call $node): string
     {
         $name = $node->function instanceof Name ? $node->function->name : '';
+        if (in_array($name, self::OF_THE_EVENT, true) && $node->arguments === [] && ! $this->isBound($name) && $this->paths?->ofTheEvent($name) !== null) {
+            return $this->paths->ofTheEvent($name);
+        }
         $builtIn = in_array($name, self::OF_THE_EVENT, true) || $this->isBound($name) ? null : Functions::find($name);
         $count = count($node->arguments);
         if ($builtIn !== null && array_is_list($node->arguments) && $count >= $builtIn->required && ($builtIn->most === null || $count <= $builtIn->most)) {

@@ -8,6 +8,7 @@ use Brick\Math\BigDecimal;
 use Sorvel\Core\Feel\Context;
 use Sorvel\Core\Feel\Evaluator;
 use Sorvel\Core\Feel\Formula;
+use Sorvel\Core\Feel\KnownPaths;
 use Sorvel\Core\Feel\Node;
 use Sorvel\Core\Feel\Node\AnyValue;
 use Sorvel\Core\Feel\Node\Between;
@@ -70,6 +71,27 @@ final class Criteria
     public function nodes(): array
     {
         return array_merge(...array_column($this->parts, 2), ...[[]]);
+    }
+
+    /**
+     * What {@see conditions} comes to as PHP, when every part asks for equality with something that is as it is stored.
+     *
+     * @param  KnownPaths  $paths  that read where it is stored
+     * @return string|null the source of a list of conditions
+     */
+    public function source(KnownPaths $paths): ?string
+    {
+        $conditions = [];
+        foreach ($this->parts as [$field, $test, $nodes]) {
+            $isExact = $test === '=' && count($nodes) === 1 && ($field === null || ! in_array($field->behavesAs(), [FieldType::Number, FieldType::Percent, FieldType::Date, FieldType::DateTime], true));
+            $word = ! $isExact ? null : ($nodes[0] instanceof Literal ? (is_string($nodes[0]->value) || is_bool($nodes[0]->value) ? var_export($nodes[0]->value, true) : null) : $paths->word($nodes[0]));
+            if ($word === null) {
+                return null;
+            }
+            $conditions[] = sprintf('(($y=%1$s)===null?new \%2$s(%3$s,\'empty\'):new \%2$s(%3$s,\'in\',[$y]))', $word, Condition::class, var_export($field->key ?? 'id', true));
+        }
+
+        return '['.implode(',', $conditions).']';
     }
 
     /**

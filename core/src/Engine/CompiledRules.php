@@ -28,6 +28,12 @@ final class CompiledRules
     /** @var array<string, array{\Closure, \Closure}> a pass over all rules of a type, and the same in full */
     private static array $passes = [];
 
+    /** @var array<string, array{array<string, \Closure>, array<string, \Closure>, array<string, \Closure>}> what stands around rules, {@see Frame} */
+    private static array $frames = [];
+
+    /** @var \WeakMap<Rulebook, array<string, Frame>>|null of rulebooks that have been asked for, by type */
+    private static ?\WeakMap $framing = null;
+
     /** @var \WeakMap<Rulebook, array<string, array{\Closure, \Closure}|null>>|null passes of rulebooks that have been asked for, by type */
     private static ?\WeakMap $passing = null;
 
@@ -37,10 +43,11 @@ final class CompiledRules
     /** @return string a PHP file that returns a rulebook's formulas, its tests and its rules, {@see load} */
     public static function source(Rulebook $rulebook): string
     {
-        [$sources, $passes] = [[], []];
+        [$sources, $passes, $frames] = [[], [], []];
         foreach ($rulebook->types as $type) {
             $limited = self::limited($rulebook, $type);
             $of = RuleCompiler::typeKey($type, $rulebook->types, $limited);
+            $frames[] = sprintf('%s=>%s', var_export(self::frameKey($rulebook, $type, $of), true), FrameCompiler::source($rulebook, $type));
             if ($rulebook->rulesOn($type->key) !== []) {
                 $passes[] = sprintf('%s=>[%s,%s]', var_export(self::passKey($rulebook, $type, $of), true), PassCompiler::source($rulebook, $type, $limited, false), PassCompiler::source($rulebook, $type, $limited, true));
             }
@@ -52,7 +59,7 @@ final class CompiledRules
             }
         }
 
-        return "<?php\n\nreturn [".implode(',', [...CompiledFormulas::maps(...$rulebook->formulas()), "[\n".implode(",\n", $sources)."\n]", "[\n".implode(",\n", $passes)."\n]"])."];\n";
+        return "<?php\n\nreturn [".implode(',', [...CompiledFormulas::maps(...$rulebook->formulas()), "[\n".implode(",\n", $sources)."\n]", "[\n".implode(",\n", $passes)."\n]", "[\n".implode(",\n", $frames)."\n]"])."];\n";
     }
 
     private static function entry(string $look, string $telling, string $finds, string $waiting): string
@@ -62,11 +69,12 @@ final class CompiledRules
 
     public static function load(string $file): void
     {
-        [$formulas, $tests, $looks, $passes] = require $file;
+        [$formulas, $tests, $looks, $passes, $frames] = require $file;
         CompiledFormulas::know($formulas, $tests);
         self::$looks = $looks + self::$looks;
         self::$passes = $passes + self::$passes;
-        self::$plans = self::$passing = null;
+        self::$frames = $frames + self::$frames;
+        self::$plans = self::$passing = self::$framing = null;
     }
 
     /** @return string|null a new file in a folder, with {@see source}; null when it cannot be written whole */
@@ -95,8 +103,8 @@ final class CompiledRules
 
     public static function forget(): void
     {
-        self::$looks = self::$passes = [];
-        self::$plans = self::$passing = null;
+        self::$looks = self::$passes = self::$frames = [];
+        self::$plans = self::$passing = self::$framing = null;
         CompiledFormulas::forget();
     }
 
@@ -125,6 +133,23 @@ final class CompiledRules
         }
 
         return self::$passing[$rulebook][$type->key];
+    }
+
+    /** What stands around the rules of a type; empty where that is not as it was compiled. */
+    public static function frame(Rulebook $rulebook, RecordType $type): Frame
+    {
+        if (self::$frames === []) {
+            return new Frame;
+        }
+        self::$framing ??= new \WeakMap;
+        self::$framing[$rulebook] ??= [];
+
+        return self::$framing[$rulebook][$type->key] ??= new Frame(...self::$frames[self::frameKey($rulebook, $type, self::typeKey($rulebook, $type))] ?? []);
+    }
+
+    private static function frameKey(Rulebook $rulebook, RecordType $type, string $of): string
+    {
+        return hash('xxh128', $of.FrameCompiler::parts($rulebook, $type));
     }
 
     /** What the source of a pass depends on, as a short text. */

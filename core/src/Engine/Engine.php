@@ -77,10 +77,11 @@ final class Engine
             throw new \OutOfBoundsException(sprintf('There is no record "%s".', $event->id));
         }
         $viewer = new Viewer($this->rulebook, $store);
-        $guards = new Guards($this->rulebook->guardsOn($type->key), $viewer);
+        $frame = CompiledRules::frame($this->rulebook, $type);
+        $guards = new Guards($this->rulebook->guardsOn($type->key), $viewer, $frame);
         $arrival = new Arrival($event, $type, $before, $viewer, $guards);
         [$record, $refused, $problems] = $arrival->take();
-        $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full, $probes, $past === null ? null : new Viewer($this->rulebook, $past), $probes === [] ? $this->plans($type->key) : [], $probes === [] && $isQuick ? CompiledRules::passing($this->rulebook, $type) : null);
+        $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full, $probes, $past === null ? null : new Viewer($this->rulebook, $past), $probes === [] ? $this->plans($type->key) : [], $probes === [] && $isQuick ? CompiledRules::passing($this->rulebook, $type) : null, $frame);
         if ($refused === []) {
             try {
                 $run->settle($this->rulebook->rulesOn($type->key));

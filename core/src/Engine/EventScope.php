@@ -20,6 +20,7 @@ use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\RecordView;
 use Sorvel\Core\Model\Team;
+use Sorvel\Core\Model\TeamView;
 use Sorvel\Core\Model\Viewer;
 
 /** What a formula can name during an event: fields, record, was, event, tables, changed(), open(). */
@@ -79,19 +80,35 @@ final class EventScope implements Scope
     {
         $record = $this->viewer->store->find($id);
 
-        return $record?->type === $type ? $this->met[$id] = $record : $this->unknown();
+        return $record?->type === $type ? $this->met[$id] = $record : $this->leave();
     }
 
-    /** What is referred to is not there. @throws EvaluationStopped */
-    public function unknown(): never
+    /** What is compiled does not know this case. @throws EvaluationStopped, after which it is walked */
+    public function leave(): never
     {
-        throw new EvaluationStopped('What is referred to is not there.');
+        throw new EvaluationStopped('It takes more to know.');
+    }
+
+    /** The key of a person who is there to be set; null when that takes more to know. */
+    public function person(mixed $value): ?string
+    {
+        $key = $value instanceof PersonView ? $value->identity() : $value;
+
+        return is_string($key) && ($this->people[$key] ?? null)?->active === true ? $key : null;
+    }
+
+    /** The key of a team; null when there is none. */
+    public function team(mixed $value): ?string
+    {
+        $key = $value instanceof TeamView ? $value->identity() : $value;
+
+        return is_string($key) && isset($this->teams[$key]) ? $key : null;
     }
 
     /** The key of a person's team. */
     public function teamOf(string $person): ?string
     {
-        return $this->viewer->rulebook->teamOf(($this->people[$person] ?? $this->unknown())->key)?->key;
+        return $this->viewer->rulebook->teamOf(($this->people[$person] ?? $this->leave())->key)?->key;
     }
 
     public function record(): Record

@@ -90,7 +90,7 @@ final class PassCompiler
         $key = var_export($rule->key, true);
         $body = RuleCompiler::body($rule, $this->type, $this->rulebook->types, $this->limited, $this->isTelling, $this->watchers, $place, $still, $this->same);
         // nothing that is read through a scope, nothing that waits, and of the settling only what may be left to the writer
-        $isLight = ($rule->lookUps === [] || str_contains($body, '===$k?')) && $rule->waiting === [] && $rule->repeat === Repeat::Each && preg_match('~\$s\b|\$z\b|\$e->get\(|\$k->(?!looks|cell|told|person|team|none|skipped)~', $body) !== 1;
+        $isLight = ($rule->lookUps === [] || str_contains($body, '===$k?')) && $rule->waiting === [] && $rule->repeat === Repeat::Each && preg_match('~\$s\b|\$z\b|\$e->get\(|\$k->(?!looks|cell|told|none|skipped)~', $body) !== 1;
         $isLeft = str_contains($body, '$k->looks');
         $isFollowed = str_contains($body, '$g=true');
         $changes = str_contains($body, '$changes');

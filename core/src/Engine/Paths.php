@@ -4,10 +4,13 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Engine;
 
+use Sorvel\Core\Feel\Compiler;
+use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\KnownPaths;
 use Sorvel\Core\Feel\Node;
 use Sorvel\Core\Feel\Node\Name;
 use Sorvel\Core\Feel\Node\Path;
+use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\FieldType;
 use Sorvel\Core\Model\RecordType;
 
@@ -28,6 +31,25 @@ final class Paths implements KnownPaths
      */
     public function __construct(private readonly array $types, private readonly RecordType $type, private readonly RecordType $event, private readonly array $own, private readonly array $record, private readonly ?string $notes = null, private readonly array $hidden = [])
     {
+    }
+
+    /**
+     * Whether a candidate meets a condition, as PHP over the Record $o; null where something that is read of it is not seen
+     * as it is stored.
+     *
+     * @param  array<string, RecordType>  $types
+     * @param  array<string, string>  $record  by field of `record`, the PHP that reads what is stored
+     */
+    public static function candidate(Formula $where, RecordType $type, RecordType $event, array $types, array $record): ?string
+    {
+        $own = $known = ['id' => '$o->id'];
+        foreach ($type->fields as $field) {
+            $own[$field->key] = sprintf('($o->values[%s]??null)', var_export($field->key, true));
+            $known[$field->key] = $field->isPlain ? $own[$field->key] : '$?';
+        }
+        $code = (new Compiler($known, new self($types, $type, $event, $own, $record)))->condition($where->tree);
+
+        return str_contains($code, '$?') ? null : $code;
     }
 
     /** The name that a path begins with. */
@@ -57,8 +79,8 @@ final class Paths implements KnownPaths
         return match (true) {
             $at['isPlain'] && in_array($at['type'], self::WORDS, true) => $at['code'],
             $at['type'] === FieldType::Reference && $at['to'] !== null => sprintf('(($i=%s)===null?null:%s->id)', $at['code'], self::met($at['to'])),
-            $at['type'] === FieldType::Person => sprintf('(($i=%s)===null?null:($e->people[$i]??$e->unknown())->key)', $at['code']),
-            $at['type'] === FieldType::Team => sprintf('(($i=%s)===null?null:($e->teams[$i]??$e->unknown())->key)', $at['code']),
+            $at['type'] === FieldType::Person => sprintf('(($i=%s)===null?null:($e->people[$i]??$e->leave())->key)', $at['code']),
+            $at['type'] === FieldType::Team => sprintf('(($i=%s)===null?null:($e->teams[$i]??$e->leave())->key)', $at['code']),
             default => null,
         };
     }
@@ -68,7 +90,7 @@ final class Paths implements KnownPaths
         return isset($this->own[$function]) || in_array($function, $this->hidden, true) ? null : sprintf('$e->%s()', $function);
     }
 
-    /** @return array{code: string, type: FieldType, to: string|null, isPlain: bool, path: string}|null what is stored there, and what it is */
+    /** @return array{code: string, type: FieldType, to: string|null, isPlain: bool, path: string, field: Field|null}|null what is stored there, and what it is */
     public function of(Node $node): ?array
     {
         if ($node instanceof Name) {
@@ -85,10 +107,10 @@ final class Paths implements KnownPaths
             return null;
         }
         if ($at['type'] === FieldType::Person && $node->name === 'team') {
-            return ['code' => sprintf('(($i=%s)===null?null:$e->teamOf($i))', $at['code']), 'type' => FieldType::Team, 'to' => null, 'isPlain' => false, 'path' => ''];
+            return ['code' => sprintf('(($i=%s)===null?null:$e->teamOf($i))', $at['code']), 'type' => FieldType::Team, 'to' => null, 'isPlain' => false, 'path' => '', 'field' => null];
         }
         if ($at['type'] === FieldType::Person && $node->name === 'name') {
-            return ['code' => sprintf('(($i=%s)===null?null:($e->people[$i]??$e->unknown())->name)', $at['code']), 'type' => FieldType::Text, 'to' => null, 'isPlain' => true, 'path' => ''];
+            return ['code' => sprintf('(($i=%s)===null?null:($e->people[$i]??$e->leave())->name)', $at['code']), 'type' => FieldType::Text, 'to' => null, 'isPlain' => true, 'path' => '', 'field' => null];
         }
         if ($at['type'] !== FieldType::Reference || $at['to'] === null) {
             return null;
@@ -103,24 +125,24 @@ final class Paths implements KnownPaths
         $path = $at['path'].'.'.$field->key;
         $read = sprintf('%s->values[%s]??null', self::met($at['to']), var_export($field->key, true));
 
-        return ['code' => sprintf('(($i=%s)===null?null:(%s%s))', $at['code'], $this->notes === null ? '' : sprintf('%s[%s]=', $this->notes, var_export($path, true)), $read), 'type' => $field->behavesAs(), 'to' => $field->to, 'isPlain' => $field->isPlain, 'path' => $path];
+        return ['code' => sprintf('(($i=%s)===null?null:(%s%s))', $at['code'], $this->notes === null ? '' : sprintf('%s[%s]=', $this->notes, var_export($path, true)), $read), 'type' => $field->behavesAs(), 'to' => $field->to, 'isPlain' => $field->isPlain, 'path' => $path, 'field' => $field];
     }
 
     /**
      * @param  array<string, string>  $read
-     * @return array{code: string, type: FieldType, to: string|null, isPlain: bool, path: string}|null
+     * @return array{code: string, type: FieldType, to: string|null, isPlain: bool, path: string, field: Field|null}|null
      */
     private function field(RecordType $type, array $read, string $name): ?array
     {
         $field = $type->fields[$name] ?? null;
 
-        return $field === null || ! isset($read[$name]) ? null : ['code' => $read[$name], 'type' => $field->behavesAs(), 'to' => $field->to, 'isPlain' => $field->isPlain, 'path' => $name];
+        return $field === null || ! isset($read[$name]) ? null : ['code' => $read[$name], 'type' => $field->behavesAs(), 'to' => $field->to, 'isPlain' => $field->isPlain, 'path' => $name, 'field' => $field];
     }
 
-    /** @return array{code: string, type: FieldType, to: string|null, isPlain: bool, path: string} */
+    /** @return array{code: string, type: FieldType, to: string|null, isPlain: bool, path: string, field: Field|null} */
     private function id(string $code): array
     {
-        return ['code' => $code, 'type' => FieldType::Text, 'to' => null, 'isPlain' => true, 'path' => ''];
+        return ['code' => $code, 'type' => FieldType::Text, 'to' => null, 'isPlain' => true, 'path' => '', 'field' => null];
     }
 
     /** The record whose id is in $i. */

@@ -15,10 +15,6 @@ use Sorvel\Core\Feel\Node\Comparison;
 use Sorvel\Core\Feel\Node\Literal;
 use Sorvel\Core\Feel\Node\Name;
 use Sorvel\Core\Feel\Node\Negation;
-use Sorvel\Core\Feel\Temporal\Date;
-use Sorvel\Core\Feel\Temporal\DateTime;
-use Sorvel\Core\Feel\Temporal\DaysDuration;
-use Sorvel\Core\Feel\Temporal\MonthsDuration;
 use Sorvel\Core\Feel\UnaryTests;
 use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Walk;
@@ -92,7 +88,7 @@ final class RuleCompiler
      * @param  array<string, string>  $still  fields that nothing changes meanwhile, each in a variable
      * @param  SameCode|null  $same  what all these rules tell alike
      */
-    private function __construct(private readonly Rule $rule, private readonly RecordType $type, private readonly array $types, private readonly array $limited, private readonly bool $isTelling = false, private readonly ?Watchers $watchers = null, private readonly int $place = 0, array $still = [], private readonly ?SameCode $same = null)
+    private function __construct(private readonly Rule $rule, private readonly RecordType $type, array $types, private readonly array $limited, private readonly bool $isTelling = false, private readonly ?Watchers $watchers = null, private readonly int $place = 0, array $still = [], private readonly ?SameCode $same = null)
     {
         $this->values = $watchers === null ? '$e->values' : '$now';
         [$known, $plain, $own, $record] = [[], [], [], []];
@@ -244,7 +240,7 @@ final class RuleCompiler
             }
             $conditions = $lookUp->criteria->source($of->paths);
             $nodes = $conditions === null ? array_map(fn (Node $n): string => $of->light->expression($n), $lookUp->criteria->nodes()) : [];
-            $holds = $lookUp->where === null ? null : $of->candidate($lookUp->where, $lookUp->type);
+            $holds = $lookUp->where === null ? null : Paths::candidate($lookUp->where, $lookUp->type, $type, $types, $of->record);
             $sources[] = sprintf(
                 '%s=>[%s,%s,%s]', self::text((string) $name), $nodes === [] ? 'null' : 'static fn($e,$s,$w)=>['.implode(',', $nodes).']', $conditions === null ? 'null' : 'static fn($e,$s,$w)=>'.$conditions,
                 $holds === null ? 'null' : 'static fn($o,$e,$s,$w)=>'.$holds,
@@ -252,20 +248,6 @@ final class RuleCompiler
         }
 
         return '['.implode(',', $sources).']';
-    }
-
-    /** Whether a candidate meets a condition, where everything that is read of it is seen as it is stored. */
-    private function candidate(Formula $where, RecordType $type): ?string
-    {
-        $own = ['id' => '$o->id'];
-        $known = ['id' => '$o->id'];
-        foreach ($type->fields as $field) {
-            $own[$field->key] = sprintf('($o->values[%s]??null)', self::text($field->key));
-            $known[$field->key] = $field->isPlain ? $own[$field->key] : '$?';
-        }
-        $code = (new Compiler($known, new Paths($this->types, $type, $this->type, $own, $this->record)))->condition($where->tree);
-
-        return str_contains($code, '$?') ? null : $code;
     }
 
     /**
@@ -632,7 +614,7 @@ final class RuleCompiler
         if ($field->type === FieldType::Tags && ($change instanceof AddChange || $change instanceof RemoveChange)) {
             return $this->tag($field, $change, $row, $column);
         }
-        $fits = $change instanceof SetChange ? $this->fitting($field) : null;
+        $fits = $change instanceof SetChange ? Fitting::condition($field) : null;
         if ($fits === null || ! $change instanceof SetChange || ($field->type === FieldType::Duration && in_array($change->when, [When::Higher, When::Lower], true))) {
             return $slow;
         }
@@ -680,39 +662,6 @@ final class RuleCompiler
         return sprintf('$e->put(%1$s,$y);$changes[]=[\'field\'=>%1$s,\'before\'=>$b,\'after\'=>$y,\'rule\'=>%2$s];%3$s', self::text($field->key), self::text($this->rule->key), $this->watchers === null ? '' : '$m++;'.$this->watchers->woken($field->key, $this->place));
     }
 
-    /** A condition under which $x fits the field for sure, and leaves what is stored in $y; null when it takes more to know. */
-    private function fitting(Field $field): ?string
-    {
-        return match ($field->type) {
-            FieldType::Number, FieldType::Percent => $this->number($field),
-            FieldType::Choice => sprintf('is_string($y=$x)&&isset(%s[$x])', $this->places($field)),
-            FieldType::YesNo => 'is_bool($y=$x)',
-            FieldType::Text => $field->pattern === null ? 'is_string($y=$x)&&$x!==\'\'&&!isset($x[300])&&preg_match(\'~^[ -\x7e]+$~D\',$x)===1' : null,
-            FieldType::LongText => $field->pattern === null ? 'is_string($y=$x)&&$x!==\'\'&&!isset($x[2000])&&preg_match(\'~^[\n -\x7e]+$~D\',$x)===1' : null,
-            FieldType::Person => '($y=$k->person($x))!==null',
-            FieldType::Team => '($y=$k->team($x))!==null',
-            FieldType::Reference => sprintf('is_string($y=$x)&&isset(($e->met[$y]??$e->meet($y,%s))->id)', self::text((string) $field->to)),
-            FieldType::Date => sprintf('($y=\\%s::date($x))!==null', self::class),
-            FieldType::Duration => sprintf('($y=\\%s::duration($x))!==null', self::class),
-            default => null,
-        };
-    }
-
-    /** A date as it is stored, when it is one of a year of four digits; null when that takes more to know. */
-    public static function date(mixed $value): ?string
-    {
-        $date = $value instanceof DateTime ? $value->date : $value;
-        $text = $date instanceof Date ? (string) $date : '';
-
-        return strlen($text) === 10 ? $text : null;
-    }
-
-    /** A duration as it is stored; null when that takes more to know. */
-    public static function duration(mixed $value): ?string
-    {
-        return $value instanceof DaysDuration || $value instanceof MonthsDuration ? (string) $value : null;
-    }
-
     /** A tag joins the list, or leaves it. */
     private function tag(Field $field, FieldChange $change, int $row, int $column): string
     {
@@ -731,34 +680,6 @@ final class RuleCompiler
             '{$y=$b??[];if(is_string($x)&&is_array($y)&&!isset($y[%d])&&(in_array($x,$y,true)||(%s))){if(in_array($x,$y,true)){%s}else{$y[]=$x;%s%s}}else{%s}}',
             TagsKind::MAX_TAGS - 1, $isTag, $tell('$b', false, 'already in it'), $this->put($field), $tell('$y', true, ''), $slow,
         );
-    }
-
-    private function number(Field $field): ?string
-    {
-        $conditions = ['is_int($y=$x)'];
-        foreach (array_combine(['>=', '<='], $field->bounds()) as $sign => $bound) {
-            if ($bound !== null && ! is_int($bound)) {
-                return null;
-            }
-            if ($bound !== null) {
-                $conditions[] = sprintf('$x%s(%d)', $sign, $bound);
-            }
-        }
-
-        return implode('&&', $conditions);
-    }
-
-    /** The options that are in use, each with its place. */
-    private function places(Field $field): string
-    {
-        $places = [];
-        foreach (array_keys($field->options) as $place => $key) {
-            if ($field->options[$key]->active) {
-                $places[] = var_export((string) $key, true).'=>'.$place;
-            }
-        }
-
-        return '['.implode(',', $places).']';
     }
 
     /** Whether $x lies beyond $b, for what is set only when it is higher, or lower. */

@@ -15,11 +15,9 @@ use Sorvel\Core\Guard\ParentChange;
 use Sorvel\Core\Mirror\Course;
 use Sorvel\Core\Mirror\Following;
 use Sorvel\Core\Model\Kind\DateTimeKind;
-use Sorvel\Core\Model\PersonView;
 use Sorvel\Core\Model\Reads;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
-use Sorvel\Core\Model\TeamView;
 use Sorvel\Core\Model\Viewer;
 use Sorvel\Core\Rule\FieldChange;
 use Sorvel\Core\Rule\Moment;
@@ -150,6 +148,7 @@ final class Settling
         ?Viewer $past = null,
         private readonly array $plans = [],
         private readonly ?array $passing = null,
+        Frame $frame = new Frame,
     ) {
         $this->scope = new EventScope($event, $type, $before, $record, $viewer);
         $this->past = $before === null ? null : new EventScope($event, $type, $before, $before, $past ?? $viewer);
@@ -167,7 +166,7 @@ final class Settling
             }
         }
         $this->ordered();
-        $this->following = new Following($type, $this->course, $this->scope, $this->past, $viewer, array_map(strval(...), array_keys($event->values)));
+        $this->following = new Following($type, $this->course, $this->scope, $this->past, $viewer, $this->course->isPaired ? array_map(strval(...), array_keys($event->values)) : [], $frame);
         array_push($this->changes, ...$this->following->follow());
         $this->arrived = $this->scope->record();
         $this->begunAt = $before === null ? count($this->changes) : 0;
@@ -255,7 +254,8 @@ final class Settling
                 $this->due[$word] |= $bits;
             }
         }
-        foreach ($this->changes as $change) {
+        // what a record is created with is no change
+        foreach ($this->before === null ? [] : $this->changes as $change) {
             $this->watchers->wake($change['field'], -1, $this->due, $this->next);
         }
     }
@@ -511,22 +511,6 @@ final class Settling
         }
 
         return $fits ? RuleStatus::Problem : RuleStatus::ProblemBefore;
-    }
-
-    /** The key of a person who is there to be set; null when that takes more to know. */
-    public function person(mixed $value): ?string
-    {
-        $key = $value instanceof PersonView ? $value->identity() : $value;
-
-        return is_string($key) && ($this->viewer->rulebook->people[$key] ?? null)?->active === true ? $key : null;
-    }
-
-    /** The key of a team; null when there is none. */
-    public function team(mixed $value): ?string
-    {
-        $key = $value instanceof TeamView ? $value->identity() : $value;
-
-        return is_string($key) && isset($this->viewer->rulebook->teams[$key]) ? $key : null;
     }
 
     /** Whether a row of the compiled rule that is looking held before the event already; then the rule has had its turn. */

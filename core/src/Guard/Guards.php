@@ -4,7 +4,10 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Guard;
 
+use Sorvel\Core\Engine\EventScope;
+use Sorvel\Core\Engine\Frame;
 use Sorvel\Core\Feel\Context;
+use Sorvel\Core\Feel\EvaluationStopped;
 use Sorvel\Core\Feel\Scope;
 use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Model\Field;
@@ -20,7 +23,7 @@ final class Guards
     private array $byEffect = [];
 
     /** @param  list<Guard>  $guards  in order */
-    public function __construct(array $guards, private readonly Viewer $viewer)
+    public function __construct(array $guards, private readonly Viewer $viewer, private readonly Frame $frame = new Frame)
     {
         foreach ($guards as $guard) {
             $this->byEffect[$guard->effect->value][] = $guard;
@@ -38,7 +41,7 @@ final class Guards
         $found = [];
         foreach ($effects as $effect) {
             foreach ($this->byEffect[$effect->value] ?? [] as $guard) {
-                if ($guard->when === null || $guard->when->value($scope, new Warnings) === true) {
+                if ($this->isInForce($guard, $scope)) {
                     $found[] = $guard;
                 }
             }
@@ -54,7 +57,7 @@ final class Guards
             return null;
         }
         foreach ($this->byEffect[Effect::Choices->value] ?? [] as $guard) {
-            if ($guard->field === $field->key && $guard->only !== null && ($guard->when === null || $guard->when->value($scope, new Warnings) === true) && ! $this->fits($guard, $field, $value, $scope)) {
+            if ($guard->field === $field->key && $guard->only !== null && $this->isInForce($guard, $scope) && ! $this->fits($guard, $field, $value, $scope)) {
                 return $guard;
             }
         }
@@ -79,11 +82,42 @@ final class Guards
         return $this->byEffect[Effect::Choices->value] ?? [];
     }
 
+    public function isInForce(Guard $guard, Scope $scope): bool
+    {
+        if ($guard->when === null) {
+            return true;
+        }
+        $compiled = $this->frame->when[$guard->key] ?? null;
+        if ($compiled !== null && $scope instanceof EventScope) {
+            try {
+                return $compiled($scope, $scope, new Warnings);
+            } catch (EvaluationStopped) {
+                // it takes more to know
+            }
+        }
+
+        return $guard->when->value($scope, new Warnings) === true;
+    }
+
+    private function remains(Guard $guard, Field $field, mixed $value, Scope $scope): bool
+    {
+        $compiled = $field->to === null ? null : $this->frame->only[$guard->key] ?? null;
+        if ($compiled !== null && $scope instanceof EventScope && is_string($value)) {
+            try {
+                return $compiled($scope->meet($value, (string) $field->to), $scope, $scope, new Warnings);
+            } catch (EvaluationStopped) {
+                // it takes more to know
+            }
+        }
+        $candidate = $this->candidate($field, $value);
+
+        return $candidate !== null && $guard->only?->value(new Candidate($candidate, $scope), new Warnings) === true;
+    }
+
     private function fits(Guard $guard, Field $field, mixed $value, Scope $scope): bool
     {
         foreach (is_array($value) ? $value : [$value] as $one) {
-            $candidate = $this->candidate($field, $one);
-            if ($candidate === null || $guard->only?->value(new Candidate($candidate, $scope), new Warnings) !== true) {
+            if (! $this->remains($guard, $field, $one, $scope)) {
                 return false;
             }
         }

@@ -52,7 +52,7 @@ final class Course
             }
         };
         foreach ($mirrors as $mirror) {
-            $step(self::step($mirror), $mirror->from, $mirror->field);
+            $step($mirror->step, $mirror->from, $mirror->field);
         }
         foreach ($type->derived as $field) {
             $field->formula === null || $step($field->key, $field->formula, $field->key);
@@ -81,11 +81,6 @@ final class Course
     public function limits(string $field): array
     {
         return $this->limits[$field] ?? [];
-    }
-
-    public static function step(Mirror $mirror): string
-    {
-        return 'mirror '.$mirror->key;
     }
 
     /** @return array<string, true> */

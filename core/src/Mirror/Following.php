@@ -5,6 +5,9 @@ declare(strict_types=1);
 namespace Sorvel\Core\Mirror;
 
 use Sorvel\Core\Engine\EventScope;
+use Sorvel\Core\Engine\Frame;
+use Sorvel\Core\Feel\EvaluationStopped;
+use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\Misfit;
@@ -26,6 +29,9 @@ final class Following
     /** @var array<string, true> the steps that something they read has changed for since they were last run */
     private array $pending;
 
+    /** Nobody is told what went wrong on the way. */
+    private readonly Warnings $warnings;
+
     /** @var array<string, true> mirrors that changed their field */
     private array $mirrored = [];
 
@@ -43,7 +49,9 @@ final class Following
         ?EventScope $past,
         private readonly Viewer $viewer,
         array $incoming,
+        private readonly Frame $frame = new Frame,
     ) {
+        $this->warnings = new Warnings;
         $mirrors = $course->mirrors;
         if ($course->isPaired) {
             // of two that keep each other equal, the source that was written later goes first
@@ -53,7 +61,7 @@ final class Following
         $this->mirrors = $mirrors;
         $this->pending = $course->steps;
         foreach ($mirrors as $mirror) {
-            $this->sources[$mirror->key] = $past === null || $mirror->isBound() ? null : $this->fitting($mirror->from->value($past, new Warnings), $type->fields[$mirror->field]);
+            $this->sources[$mirror->key] = $past === null || $mirror->isBound() ? null : $this->value($mirror->step, $mirror->from, $type->fields[$mirror->field], $past);
         }
     }
 
@@ -72,20 +80,19 @@ final class Following
         $changes = [];
         for ($round = 0; $round < self::MOST_ROUNDS && $this->pending !== []; $round++) {
             foreach ($this->mirrors as $mirror) {
-                $step = Course::step($mirror);
-                if (isset($this->pending[$step])) {
-                    unset($this->pending[$step]);
+                if (isset($this->pending[$mirror->step])) {
+                    unset($this->pending[$mirror->step]);
                     $change = $this->mirror($mirror);
                     if ($change !== null) {
                         $changes[] = $change;
-                        $this->settle($step);
+                        $this->settle($mirror->step);
                     }
                 }
             }
             foreach ($this->type->derived as $field) {
                 if ($field->formula !== null && isset($this->pending[$field->key])) {
                     unset($this->pending[$field->key]);
-                    $change = $this->set($field, $this->fitting($field->formula->value($this->scope, new Warnings), $field));
+                    $change = $this->set($field, $this->value($field->key, $field->formula, $field, $this->scope));
                     if ($change !== null) {
                         $changes[] = $change;
                         $this->settle($field->key);
@@ -122,7 +129,7 @@ final class Following
     private function mirror(Mirror $mirror): ?array
     {
         $field = $this->type->fields[$mirror->field];
-        $source = $this->fitting($mirror->from->value($this->scope, new Warnings), $field);
+        $source = $this->value($mirror->step, $mirror->from, $field, $this->scope);
         $moved = ! Record::same($source, $this->sources[$mirror->key]);
         $this->sources[$mirror->key] = $source;
         $follows = match (true) {
@@ -149,7 +156,22 @@ final class Following
         $this->scope->put($field->key, $after);
         $this->changed($field->key);
 
-        return ['field' => $field->key, 'before' => Record::plain($before), 'after' => Record::plain($after), 'rule' => null];
+        return ['field' => $field->key, 'before' => is_object($before) ? Record::plain($before) : $before, 'after' => is_object($after) ? Record::plain($after) : $after, 'rule' => null];
+    }
+
+    /** What a step comes to, stored form. */
+    private function value(string $step, Formula $formula, Field $field, EventScope $scope): mixed
+    {
+        $compiled = $this->frame->steps[$step] ?? null;
+        if ($compiled !== null) {
+            try {
+                return $compiled($scope, $scope, $this->warnings);
+            } catch (EvaluationStopped) {
+                // it takes more to know
+            }
+        }
+
+        return $this->fitting($formula->value($scope, new Warnings), $field);
     }
 
     private function fitting(mixed $value, Field $field): mixed

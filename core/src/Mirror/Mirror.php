@@ -9,6 +9,9 @@ use Sorvel\Core\Feel\Formula;
 /** A field kept equal to what a formula reads, on the same record or over a reference. */
 final class Mirror
 {
+    /** Its step in a {@see Course}. */
+    public readonly string $step;
+
     /**
      * @param  non-empty-list<string>  $on  types
      * @param  bool  $isPaired  another mirror keeps the source equal to this field: the later change wins
@@ -21,6 +24,7 @@ final class Mirror
         public readonly Mode $mode,
         public readonly bool $isPaired = false,
     ) {
+        $this->step = 'mirror '.$key;
     }
 
     /** Whether the field can have no value but that of its source. */

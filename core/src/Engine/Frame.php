@@ -1,0 +1,25 @@
+<?php
+
+declare(strict_types=1);
+
+namespace Sorvel\Core\Engine;
+
+use Sorvel\Core\Feel\Scope;
+use Sorvel\Core\Feel\Warnings;
+use Sorvel\Core\Model\Record;
+
+/**
+ * What stands around the rules of a type, compiled: mirrors, derived fields and guards. What takes more to know stops
+ * the evaluation, and is walked.
+ */
+final class Frame
+{
+    /**
+     * @param  array<string, \Closure(EventScope, Scope, Warnings): mixed>  $steps  by step of the course, what its field is to be, stored form
+     * @param  array<string, \Closure(EventScope, Scope, Warnings): bool>  $when  by guard, whether it is in force
+     * @param  array<string, \Closure(Record, EventScope, Scope, Warnings): bool>  $only  by guard, whether a record remains among the choices
+     */
+    public function __construct(public readonly array $steps = [], public readonly array $when = [], public readonly array $only = [])
+    {
+    }
+}

@@ -117,23 +117,26 @@ final class Arrival
         if ($this->guards->isEmpty()) {
             return $record;
         }
-        $old = $this->before ?? new Record($record->id, $record->type, []);
-        $incoming = array_filter(array_intersect_key($this->type->fields, $record->values + $old->values), fn (Field $f): bool => ! Record::same($old->values[$f->key] ?? null, $record->values[$f->key] ?? null));
-        $now = $this->scopeOf($record);
-        foreach ($this->guards->inForce($this->before === null ? $now : $this->scopeOf($this->before), Effect::ReadOnly, Effect::Hidden) as $guard) {
-            if (isset($incoming[$guard->field])) {
-                $this->trip($guard);
+        $old = $this->before->values ?? [];
+        $now = $found = null;
+        foreach ([Effect::ReadOnly, Effect::Hidden] as $effect) {
+            foreach ($this->guards->of($effect) as $guard) {
+                if (! Record::same($old[$guard->field] ?? null, $record->values[$guard->field] ?? null) && $this->guards->isInForce($guard, $found ??= $this->scopeOf($this->before ?? $record))) {
+                    $this->trip($guard);
+                }
             }
         }
-        foreach ($incoming as $field) {
-            $guard = $this->guards->against($field, $record->value($field->key), $now);
+        foreach ($this->viewer->rulebook->course($this->type->key)->limited as $field) {
+            $value = $record->values[$field->key] ?? null;
+            $guard = $value === null || Record::same($old[$field->key] ?? null, $value) ? null : $this->guards->against($field, $value, $now ??= $this->scopeOf($record));
             if ($guard !== null) {
                 $this->trip($guard);
             }
         }
-        foreach ($this->guards->limiting() as $limiting) {
+        foreach ($this->guards->of(Effect::Choices) as $limiting) {
             $field = $this->type->fields[$limiting->field];
-            $guard = isset($incoming[$field->key]) ? null : $this->guards->against($field, $record->value($field->key), $now);
+            $value = $record->values[$field->key] ?? null;
+            $guard = $value === null || ! Record::same($old[$field->key] ?? null, $value) ? null : $this->guards->against($field, $value, $now ??= $this->scopeOf($record));
             if ($guard?->onParentChange === ParentChange::Refuse) {
                 $this->trip($guard);
             } elseif ($guard?->onParentChange === ParentChange::Clear) {
@@ -167,8 +170,9 @@ final class Arrival
             }
         }
 
-        foreach ($this->guards->inForce($this->scopeOf($settled), Effect::Required) as $guard) {
-            if ($settled->value($guard->field) === null && ! in_array($guard->field, array_column($missing, 'field'), true)) {
+        $scope = null;
+        foreach ($this->guards->of(Effect::Required) as $guard) {
+            if ($settled->value($guard->field) === null && $this->guards->isInForce($guard, $scope ??= $this->scopeOf($settled)) && ! in_array($guard->field, array_column($missing, 'field'), true)) {
                 $this->tripped[$guard->key] = true;
                 $missing[] = ['field' => $guard->field, 'reason' => $guard->say($this->type->fields[$guard->field])];
             }

@@ -78,7 +78,7 @@ final class Engine
         }
         $viewer = new Viewer($this->rulebook, $store);
         $frame = CompiledRules::frame($this->rulebook, $type);
-        $guards = new Guards($this->rulebook->guardsOn($type->key), $viewer, $frame);
+        $guards = new Guards($this->rulebook->guardsByEffect($type->key), $viewer, $frame);
         $arrival = new Arrival($event, $type, $before, $viewer, $guards);
         [$record, $refused, $problems] = $arrival->take();
         $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full, $probes, $past === null ? null : new Viewer($this->rulebook, $past), $probes === [] ? $this->plans($type->key) : [], $probes === [] && $isQuick ? CompiledRules::passing($this->rulebook, $type) : null, $frame);

@@ -15,6 +15,8 @@ use Sorvel\Core\Feel\Node\Comparison;
 use Sorvel\Core\Feel\Node\Literal;
 use Sorvel\Core\Feel\Node\Name;
 use Sorvel\Core\Feel\Node\Negation;
+use Sorvel\Core\Feel\Temporal\DaysDuration;
+use Sorvel\Core\Feel\Temporal\MonthsDuration;
 use Sorvel\Core\Feel\UnaryTests;
 use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Walk;
@@ -449,6 +451,9 @@ final class RuleCompiler
     /** What a formula comes to as a field stores it, where that is read from a field that stores the same. */
     private function stored(Formula $formula, Field $for): ?string
     {
+        if ($for->type === FieldType::Duration && $formula->tree instanceof Literal && ($formula->tree->value instanceof DaysDuration || $formula->tree->value instanceof MonthsDuration)) {
+            return self::text((string) $formula->tree->value);
+        }
         if (! in_array($for->type, [FieldType::Person, FieldType::Team, FieldType::Reference], true) || isset($this->rule->lookUps[(string) Paths::root($formula->tree)])) {
             return null;
         }
@@ -615,6 +620,8 @@ final class RuleCompiler
             return $this->tag($field, $change, $row, $column);
         }
         $fits = $change instanceof SetChange ? Fitting::condition($field) : null;
+        $cell = $this->rule->rows[$row]->then[$column];
+        $fits = $field->type === FieldType::Duration && $cell !== null && $this->stored($cell, $field) !== null ? 'is_string($y=$x)' : $fits;
         if ($fits === null || ! $change instanceof SetChange || ($field->type === FieldType::Duration && in_array($change->when, [When::Higher, When::Lower], true))) {
             return $slow;
         }

@@ -156,16 +156,14 @@ final class Settling
         $this->course = $viewer->rulebook->course($type->key);
         $this->watchers = $viewer->rulebook->watchers($type->key);
         $this->due = $this->next = $this->watchers->none;
-        foreach (array_intersect_key($type->fields, $before === null ? $record->values : $record->values + $before->values) as $field) {
-            $old = $before?->value($field->key);
-            $new = $record->value($field->key);
-            if ((! $field->fixed || $field->tally !== null) && ! Record::same($old, $new)) {
-                $old = Record::plain($old);
-                $new = Record::plain($new);
-                $this->changes[] = ['field' => $field->key, 'before' => $old, 'after' => $new, 'rule' => null];
+        foreach (array_intersect_key($type->told, $before === null ? $record->values : $record->values + $before->values) as $field => $_) {
+            $old = $before->values[$field] ?? null;
+            $new = $record->values[$field] ?? null;
+            if ($old !== $new && ! Record::same($old, $new)) {
+                $this->changes[] = ['field' => $field, 'before' => is_object($old) ? Record::plain($old) : $old, 'after' => is_object($new) ? Record::plain($new) : $new, 'rule' => null];
             }
         }
-        $this->ordered();
+        $event->orders === [] || $this->ordered();
         $this->following = new Following($type, $this->course, $this->scope, $this->past, $viewer, $this->course->isPaired ? array_map(strval(...), array_keys($event->values)) : [], $frame);
         array_push($this->changes, ...$this->following->follow());
         $this->arrived = $this->scope->record();
@@ -459,7 +457,9 @@ final class Settling
             $this->hit($reads->tables);
             $reads->tables = [];
         }
-        if ($plan->waits && ! $this->isOver) {
+        if ($plan->waits && ! $this->isOver && ! $fits) {
+            unset($this->looks[$key], $this->looked[$place]);
+        } elseif ($plan->waits && ! $this->isOver) {
             $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, $this->full, $found, $this->full ? [] : $plan->waiting);
             $look->cameTo($fits ? RuleCompiler::path($rule, $path)[0] : [], $status, $this->lookProblems);
             $this->looks[$key] = $look;
@@ -757,7 +757,7 @@ final class Settling
      */
     public function outcome(array $refused, array $problems, array $tripped): Outcome
     {
-        $tripped = array_values(array_unique([...$tripped, ...array_map(strval(...), array_keys($this->tripped))]));
+        $tripped = $this->tripped === [] ? $tripped : array_values(array_unique([...$tripped, ...array_map(strval(...), array_keys($this->tripped))]));
         $isRefused = $refused !== [];
         $problems = [...$problems, ...$this->following->problems(), ...$this->problems];
         $trace = $this->full ? [

@@ -25,7 +25,7 @@ final class Choices
     {
         $this->viewer = new Viewer($rulebook, $store);
         $type = $rulebook->types[$event->type];
-        $this->guards = new Guards($rulebook->guardsOn($type->key), $this->viewer);
+        $this->guards = new Guards($rulebook->guardsByEffect($type->key), $this->viewer);
         $before = $store->find($event->id);
         $record = $before ?? new Record($event->id, $type->key, []);
         foreach ($event->values as $key => $value) {

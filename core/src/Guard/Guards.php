@@ -19,15 +19,15 @@ use Sorvel\Core\Model\Viewer;
 /** The guards of one type, asked about one record at a time. */
 final class Guards
 {
-    /** @var array<string, list<Guard>> by effect */
-    private array $byEffect = [];
-
-    /** @param  list<Guard>  $guards  in order */
-    public function __construct(array $guards, private readonly Viewer $viewer, private readonly Frame $frame = new Frame)
+    /** @param  array<string, list<Guard>>  $byEffect  in order */
+    public function __construct(private readonly array $byEffect, private readonly Viewer $viewer, private readonly Frame $frame = new Frame)
     {
-        foreach ($guards as $guard) {
-            $this->byEffect[$guard->effect->value][] = $guard;
-        }
+    }
+
+    /** @return list<Guard> with an effect, in force or not */
+    public function of(Effect $effect): array
+    {
+        return $this->byEffect[$effect->value] ?? [];
     }
 
     public function isEmpty(): bool

@@ -8,6 +8,7 @@ use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\Walk;
 use Sorvel\Core\Guard\Effect;
 use Sorvel\Core\Guard\Guard;
+use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\RecordType;
 
 /** What follows what within a record of one type: read off its formulas once, for every event. */
@@ -30,6 +31,9 @@ final class Course
 
     /** @var array<string, array<string, Guard>> by field: the guards on choices that may say something else once it has changed */
     private readonly array $limits;
+
+    /** @var list<Field> whose choices guards limit, in order */
+    public readonly array $limited;
 
     /**
      * @param  list<Mirror>  $mirrors  on the type, in order
@@ -75,6 +79,7 @@ final class Course
             }
         }
         $this->limits = $limits;
+        $this->limited = array_values(array_filter($type->fields, fn (Field $field): bool => array_filter($guards, fn (Guard $g): bool => $g->effect === Effect::Choices && $g->field === $field->key) !== []));
     }
 
     /** @return array<string, Guard> guards on choices that may say something else once a field has changed, by key */

@@ -122,7 +122,7 @@ final class Following
     /** @return list<array{rule: string|null, field: string|null, message: string}> */
     public function problems(): array
     {
-        return array_values(array_unique($this->problems, SORT_REGULAR));
+        return $this->problems === [] ? [] : array_values(array_unique($this->problems, SORT_REGULAR));
     }
 
     /** @return array{field: string, before: mixed, after: mixed, rule: string|null}|null */

@@ -20,6 +20,9 @@ final class RecordType
     /** @var array<string, true> fields whose value a formula sees as it is stored */
     public readonly array $plain;
 
+    /** @var array<string, true> fields whose change is told when an event brings it; those that the desk itself sets are not */
+    public readonly array $told;
+
     /**
      * @param  array<string, Field>  $fields  by key; for a ticket the built-in ones first
      * @param  array<string, State>  $states  by key, in order; empty for a register
@@ -38,6 +41,7 @@ final class RecordType
         $this->plain = array_fill_keys(array_keys(array_filter($fields, fn (Field $field): bool => $field->isPlain)), true);
         $this->required = array_values(array_filter($fields, fn (Field $field): bool => $field->required));
         $this->begun = array_values(array_filter($fields, fn (Field $field): bool => $field->default !== null || $field->tally !== null));
+        $this->told = array_fill_keys(array_keys(array_filter($fields, fn (Field $field): bool => ! $field->fixed || $field->tally !== null)), true);
         $this->derived = self::ordered(array_filter($fields, fn (Field $field): bool => $field->formula !== null));
     }
 

@@ -44,6 +44,9 @@ final class Rulebook
     /** @var array<string, list<Guard>> by type */
     private array $guardsByType = [];
 
+    /** @var array<string, array<string, list<Guard>>> by type and effect */
+    private array $guardsByEffect = [];
+
     /** @var array<string, string> person key to key of the first team with them in it */
     private array $teamOf = [];
 
@@ -84,6 +87,7 @@ final class Rulebook
         foreach ($guards as $guard) {
             foreach ($guard->on as $type) {
                 $this->guardsByType[$type][] = $guard;
+                $this->guardsByEffect[$type][$guard->effect->value][] = $guard;
             }
         }
         foreach ($rules as $rule) {
@@ -172,6 +176,12 @@ final class Rulebook
     public function guardsOn(string $type): array
     {
         return $this->guardsByType[$type] ?? [];
+    }
+
+    /** @return array<string, list<Guard>> by effect */
+    public function guardsByEffect(string $type): array
+    {
+        return $this->guardsByEffect[$type] ?? [];
     }
 
     /** @return array{list<Formula>, list<UnaryTests>} every formula and test in it */

@@ -44,6 +44,9 @@ final class Recipients
      */
     public static function addresses(mixed $value, Rulebook $rulebook): array
     {
+        if (is_string($value) && ! isset($rulebook->people[$value]) && filter_var($value, FILTER_VALIDATE_EMAIL) !== false) {
+            return [$value];
+        }
         $addresses = [];
         foreach (is_array($value) ? $value : [$value] as $one) {
             if ($one === null) {

@@ -14,6 +14,8 @@ use Sorvel\Core\Model\FieldType;
 /** Which values a field takes for sure, as PHP; over the EventScope $e. */
 final class Fitting
 {
+    public const LONG_TEXT = '(is_string($y=$x)&&$x!==\'\'&&!isset($x[2000])&&preg_match(\'~^[\n -\x7e]+$~D\',$x)===1)';
+
     /** A short line of plain letters. */
     public const TEXT = '(is_string($y=$x)&&$x!==\'\'&&!isset($x[300])&&preg_match(\'~^[ -\x7e]+$~D\',$x)===1)';
 
@@ -25,7 +27,7 @@ final class Fitting
             FieldType::Choice => sprintf('is_string($y=$x)&&isset(%s[$x])', self::places($field)),
             FieldType::YesNo => 'is_bool($y=$x)',
             FieldType::Text => $field->pattern === null ? self::TEXT : null,
-            FieldType::LongText => $field->pattern === null ? 'is_string($y=$x)&&$x!==\'\'&&!isset($x[2000])&&preg_match(\'~^[\n -\x7e]+$~D\',$x)===1' : null,
+            FieldType::LongText => $field->pattern === null ? self::LONG_TEXT : null,
             FieldType::Person => '($y=$e->person($x))!==null',
             FieldType::Team => '($y=$e->team($x))!==null',
             FieldType::Reference => sprintf('is_string($y=$x)&&isset(($e->met[$y]??$e->meet($y,%s))->id)', var_export((string) $field->to, true)),

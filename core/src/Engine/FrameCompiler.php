@@ -90,10 +90,9 @@ final class FrameCompiler
         if ($at !== null && $at['type'] === $field->behavesAs() && $at['to'] === $field->to && $this->takesAll($field, $at['field'])) {
             return 'static fn($e,$s,$w)=>'.$at['code'];
         }
-        $fits = $field->isComputed() ? null : Fitting::condition($field);
-        if ($field->isComputed() && $field->behavesAs() === FieldType::Text) {
-            $fits = Fitting::TEXT;
-        }
+        $fits = ! $field->isComputed() ? Fitting::condition($field) : match ($field->behavesAs()) {
+            FieldType::Text => Fitting::TEXT, FieldType::LongText => Fitting::LONG_TEXT, FieldType::Number => '(is_int($y=$x))', FieldType::YesNo => '(is_bool($y=$x))', default => null,
+        };
 
         return $fits === null ? null : sprintf('static function($e,$s,$w){$x=%s;return $x===null?null:(%s?$y:$e->leave());}', $this->compiler->expression($formula->tree), $fits);
     }

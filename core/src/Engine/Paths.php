@@ -13,6 +13,7 @@ use Sorvel\Core\Feel\Node\Path;
 use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\FieldType;
 use Sorvel\Core\Model\RecordType;
+use Sorvel\Core\Model\State;
 
 /**
  * What stands in a formula for a field of the record, or of a record, person or team that it refers to, as PHP that reads
@@ -28,8 +29,9 @@ final class Paths implements KnownPaths
      * @param  array<string, string>  $record  the same by field that stands behind `record`
      * @param  string|null  $notes  where what is read on the way is noted
      * @param  list<string>  $hidden  names that stand for something else
+     * @param  array<string, Node>  $aliases  names that stand for a path
      */
-    public function __construct(private readonly array $types, private readonly RecordType $type, private readonly RecordType $event, private readonly array $own, private readonly array $record, private readonly ?string $notes = null, private readonly array $hidden = [])
+    public function __construct(private readonly array $types, private readonly RecordType $type, private readonly RecordType $event, private readonly array $own, private readonly array $record, private readonly ?string $notes = null, private readonly array $hidden = [], private readonly array $aliases = [])
     {
     }
 
@@ -85,14 +87,26 @@ final class Paths implements KnownPaths
         };
     }
 
-    public function ofTheEvent(string $function): ?string
+    public function ofTheEvent(string $function, array $arguments): ?string
     {
-        return isset($this->own[$function]) || in_array($function, $this->hidden, true) ? null : sprintf('$e->%s()', $function);
+        if (isset($this->own[$function]) || in_array($function, $this->hidden, true)) {
+            return null;
+        }
+        $states = implode(',', array_map(fn (State $s): string => var_export($s->key, true).'=>'.var_export($s->open, true), $this->event->states));
+
+        return match ($function.' '.count($arguments)) {
+            'now 0', 'today 0' => sprintf('$e->%s()', $function),
+            'open 1' => sprintf('(is_string($i=%s)?([%s][$i]??null):null)', $arguments[0], $states),
+            default => null,
+        };
     }
 
     /** @return array{code: string, type: FieldType, to: string|null, isPlain: bool, path: string, field: Field|null}|null what is stored there, and what it is */
     public function of(Node $node): ?array
     {
+        if ($node instanceof Name && isset($this->aliases[$node->name])) {
+            return $this->of($this->aliases[$node->name]);
+        }
         if ($node instanceof Name) {
             return $node->name === 'id' && isset($this->own['id']) ? $this->id($this->own['id']) : $this->field($this->type, $this->own, $node->name);
         }

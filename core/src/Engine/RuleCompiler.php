@@ -15,6 +15,7 @@ use Sorvel\Core\Feel\Node\Comparison;
 use Sorvel\Core\Feel\Node\Literal;
 use Sorvel\Core\Feel\Node\Name;
 use Sorvel\Core\Feel\Node\Negation;
+use Sorvel\Core\Feel\Node\UnaryComparison;
 use Sorvel\Core\Feel\Temporal\DaysDuration;
 use Sorvel\Core\Feel\Temporal\MonthsDuration;
 use Sorvel\Core\Feel\UnaryTests;
@@ -29,6 +30,7 @@ use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Rule\ActionChange;
 use Sorvel\Core\Rule\AddChange;
+use Sorvel\Core\Rule\AffixChange;
 use Sorvel\Core\Rule\FieldChange;
 use Sorvel\Core\Rule\LookUp;
 use Sorvel\Core\Rule\RemoveChange;
@@ -107,7 +109,8 @@ final class RuleCompiler
         [$this->own, $this->record] = [$own, $record];
         $hidden = array_map(strval(...), array_keys($rule->lookUps));
         $noted = fn (array $read, string $in): array => array_combine(array_keys($read), array_map(fn (string|int $name, string $code): string => sprintf('(%s[%s]=%s)', $in, self::text((string) $name), $code), array_keys($read), $read));
-        $paths = fn (?string $in): Paths => new Paths($types, $type, $type, $in === null ? $own : $noted($own, $in), $in === null ? $record : $noted($record, $in), $in, $hidden);
+        $aliases = ! $isTelling && $watchers !== null ? $this->aliases($own) : [];
+        $paths = fn (?string $in): Paths => new Paths($types, $type, $type, $in === null ? $own : $noted($own, $in), $in === null ? $record : $noted($record, $in), $in, $hidden, $aliases);
         $names = fn (string $in): array => [...$known, ...$noted(array_filter($own, fn (string|int $name): bool => $plain[$name], ARRAY_FILTER_USE_KEY), $in)];
         $this->paths = $paths(null);
         $this->inline = ! $isTelling && $watchers !== null ? $this->inline($known) : [];
@@ -117,6 +120,27 @@ final class RuleCompiler
         $this->noted = new Compiler($names('$r'), $paths('$r'));
         $this->notedPaths = $paths('$r');
         $this->full = $isTelling ? new Compiler($names('$z->values'), $paths('$z->values')) : $this->light;
+    }
+
+    /**
+     * Look-ups that are no more than a path from a field that the rule itself does not change: whenever they are read, it
+     * is the same.
+     *
+     * @param  array<string, string>  $own
+     * @return array<string, Node>
+     */
+    private function aliases(array $own): array
+    {
+        $changed = array_map(fn (FieldChange $c): string => $c->field, $this->rule->immediate);
+        $aliases = [];
+        foreach ($this->rule->lookUps as $name => $lookUp) {
+            $root = $lookUp->value === null ? null : Paths::root($lookUp->value->tree);
+            if ($lookUp->value !== null && $lookUp->none === 'null' && $root !== null && isset($own[$root]) && ! in_array($root, $changed, true)) {
+                $aliases[$name] = $lookUp->value->tree;
+            }
+        }
+
+        return $aliases;
     }
 
     /**
@@ -347,7 +371,7 @@ final class RuleCompiler
             $body .= match (true) {
                 $this->isLate($check) => $this->comesFirst($column) ? '' : sprintf('$h%d=false;', $column),
                 $this->isStanding($check) => '',
-                default => sprintf('$c%d=%s;', $column, $this->formula($check)),
+                default => sprintf('$c%d=%s;', $column, $this->wordOf($column) ?? $this->formula($check)),
             };
         }
         $after = '';
@@ -454,7 +478,7 @@ final class RuleCompiler
         if ($for->type === FieldType::Duration && $formula->tree instanceof Literal && ($formula->tree->value instanceof DaysDuration || $formula->tree->value instanceof MonthsDuration)) {
             return self::text((string) $formula->tree->value);
         }
-        if (! in_array($for->type, [FieldType::Person, FieldType::Team, FieldType::Reference], true) || isset($this->rule->lookUps[(string) Paths::root($formula->tree)])) {
+        if (! in_array($for->type, [FieldType::Person, FieldType::Team, FieldType::Reference], true)) {
             return null;
         }
         $at = ($this->isTelling ? $this->notedPaths : $this->paths)->of($formula->tree);
@@ -522,6 +546,21 @@ final class RuleCompiler
         return false;
     }
 
+    /** What a check comes to as a text or null, where nothing is asked of it but which text it equals, or whether it is null. */
+    private function wordOf(int $column): ?string
+    {
+        foreach ($this->rule->rows as $row) {
+            foreach ($row->if[$column]->alwaysHolds() ? [] : $row->if[$column]->tests as $test) {
+                $of = $test instanceof UnaryComparison ? $test->right : $test;
+                if (! $of instanceof Literal || (! is_string($of->value) && $of->value !== null) || ($test instanceof UnaryComparison && $of->value !== null)) {
+                    return null;
+                }
+            }
+        }
+
+        return $this->paths->word($this->rule->checks[$column]->tree);
+    }
+
     /** Whether nothing changes what a check reads while the rows are read, and reading it is no work. */
     private function isStanding(Formula $check): bool
     {
@@ -536,10 +575,10 @@ final class RuleCompiler
         if ($this->isLate($check) && ! isset($this->come[$column])) {
             $isFirst = $this->comesFirst($column);
             $isFirst && $this->come[$column] = true;
-            $code = sprintf($isFirst ? '%2$s' : 'if(!$h%1$d){$h%1$d=true;%2$s}', $column, $this->evaluated('$c'.$column, $check, $this->into('checks'), sprintf('\'column\'=>%d,\'of\'=>%s,\'value\'=>%s', $column, self::text($check->source), $this->plain('$c'.$column, $check))));
+            $code = sprintf($isFirst ? '%2$s' : 'if(!$h%1$d){$h%1$d=true;%2$s}', $column, ! $this->isTelling && $this->wordOf($column) !== null ? sprintf('$c%d=%s;', $column, $this->wordOf($column)) : $this->evaluated('$c'.$column, $check, $this->into('checks'), sprintf('\'column\'=>%d,\'of\'=>%s,\'value\'=>%s', $column, self::text($check->source), $this->plain('$c'.$column, $check))));
         }
         $compiler = $this->full;
-        $test = $compiler->test($tests->tests, $this->isStanding($check) ? $this->formula($check) : '$c'.$column, $compiler->isTextOrNull($check->tree));
+        $test = $compiler->test($tests->tests, $this->isStanding($check) ? $this->formula($check) : '$c'.$column, $compiler->isTextOrNull($check->tree) || (! $this->isTelling && $this->wordOf($column) !== null));
         [$before, $failed] = ['', ''];
         if ($this->isTelling) {
             [$before, $warnings] = $this->warnings($test);
@@ -619,6 +658,9 @@ final class RuleCompiler
         if ($field->type === FieldType::Tags && ($change instanceof AddChange || $change instanceof RemoveChange)) {
             return $this->tag($field, $change, $row, $column);
         }
+        if ($change instanceof AffixChange) {
+            return $this->affix($field, $change, $row, $column);
+        }
         $fits = $change instanceof SetChange ? Fitting::condition($field) : null;
         $cell = $this->rule->rows[$row]->then[$column];
         $fits = $field->type === FieldType::Duration && $cell !== null && $this->stored($cell, $field) !== null ? 'is_string($y=$x)' : $fits;
@@ -667,6 +709,21 @@ final class RuleCompiler
     private function put(Field $field): string
     {
         return sprintf('$e->put(%1$s,$y);$changes[]=[\'field\'=>%1$s,\'before\'=>$b,\'after\'=>$y,\'rule\'=>%2$s];%3$s', self::text($field->key), self::text($this->rule->key), $this->watchers === null ? '' : '$m++;'.$this->watchers->woken($field->key, $this->place));
+    }
+
+    /** A text joins another; on a record that was there before, what it replaces has to be known. */
+    private function affix(Field $field, AffixChange $change, int $row, int $column): string
+    {
+        $slow = $this->slow($row, $column);
+        if (! in_array($field->type, [FieldType::Text, FieldType::LongText], true) || $field->pattern !== null) {
+            return $slow;
+        }
+
+        return sprintf(
+            '$b=%s[%s]??null;if($x===null){%s}elseif($k->isMade()&&is_string($x)&&$x!==\'\'&&($b===null||is_string($b))&&!isset($x[100])&&!isset($b[200])&&preg_match(\'~^[ -\x7e]+$~D\',$y=%s)===1){if($b!==null&&%s($b,$x)){%s}else{%s%s}}else{%s}',
+            $this->values, self::text($field->key), $this->tells($row, $column, '$b', false, 'no value'), $change->isPrefix ? '$x.$b' : '$b.$x', $change->isPrefix ? 'str_starts_with' : 'str_ends_with',
+            $this->tells($row, $column, '$b', false, 'stands there already'), $this->put($field), $this->tells($row, $column, '$y', true, ''), $slow,
+        );
     }
 
     /** A tag joins the list, or leaves it. */

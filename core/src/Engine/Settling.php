@@ -518,7 +518,13 @@ final class Settling
     {
         $rule = $this->planned ?? throw new \LogicException('No rule is looking.');
 
-        return $this->isOver = (new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, false))->heldBefore($row);
+        return $this->isOver = $this->past !== null && (new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, false))->heldBefore($row);
+    }
+
+    /** Whether the event made the record. */
+    public function isMade(): bool
+    {
+        return $this->past === null;
     }
 
     /** The compiled rule that is looking acts, and acts once. */

@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Sorvel\Core\Feel;
 
 use Brick\Math\BigDecimal;
+use Sorvel\Core\Feel\BuiltIn\TemporalFunctions;
 use Sorvel\Core\Feel\Node\AnyValue;
 use Sorvel\Core\Feel\Node\Arithmetic;
 use Sorvel\Core\Feel\Node\Between;
@@ -27,6 +28,8 @@ use Sorvel\Core\Feel\Node\Quantified;
 use Sorvel\Core\Feel\Node\RangeOf;
 use Sorvel\Core\Feel\Node\UnaryComparison;
 use Sorvel\Core\Feel\Node\UnaryNot;
+use Sorvel\Core\Feel\Temporal\Date;
+use Sorvel\Core\Feel\Temporal\DaysDuration;
 use Sorvel\Core\Feel\Temporal\Temporal;
 
 /**
@@ -62,8 +65,14 @@ final class Compiler
     /** Whether it is true or false, whatever the record holds. */
     public function isSure(Node $node): bool
     {
-        return ($node instanceof Comparison && in_array($node->operator, ['=', '!='], true) && $this->word($node->left) !== null && $this->word($node->right) !== null)
+        return self::isNullTest($node) || ($node instanceof Comparison && in_array($node->operator, ['=', '!='], true) && $this->word($node->left) !== null && $this->word($node->right) !== null)
             || ($node instanceof Logic && $this->isSure($node->left) && $this->isSure($node->right));
+    }
+
+    /** Whether something is compared with null: it is null, or it is not (table 42). */
+    private static function isNullTest(Node $node): bool
+    {
+        return $node instanceof Comparison && in_array($node->operator, ['=', '!='], true) && $node->right instanceof Literal && $node->right->value === null;
     }
 
     /** An expression that is a text or null and equals what the node equals; null when there is none. */
@@ -233,7 +242,7 @@ final class Compiler
     private function comparison(Comparison $node): string
     {
         if ($this->isSure($node)) {
-            return sprintf('(%s%s%s)', $this->word($node->left), $node->operator === '=' ? '===' : '!==', $this->word($node->right));
+            return sprintf('(%s%s%s)', $this->word($node->left) ?? $this->value($node->left), $node->operator === '=' ? '===' : '!==', $this->word($node->right) ?? 'null');
         }
         $left = $this->variable();
         $right = $this->variable();
@@ -270,6 +279,11 @@ final class Compiler
             return $this->run('arithmetic', $node, self::text($node->operator), $this->value($node->left), $this->value($node->right));
         }
         [$left, $right, $result] = [$this->variable(), $this->variable(), $this->variable()];
+        if ($node->operator !== '*' && $node->right instanceof Literal && $node->right->value instanceof DaysDuration && $node->right->value->nanos === 0 && $node->right->value->seconds % 86_400 === 0) {
+            $days = intdiv($node->right->value->seconds, 86_400);
+
+            return sprintf('((%1$s=%2$s) instanceof \\%3$s?%1$s->plusDays(%4$d)??%5$s:%5$s)', $left, $this->value($node->left), Date::class, $node->operator === '+' ? $days : -$days, $this->run('arithmetic', $node, self::text($node->operator), $left, $this->value($node->right)));
+        }
         if ($node->operator === '+' && ($this->isText($node->left) || $this->isText($node->right))) {
             // short texts are joined at once; long ones count towards the bounds
             return sprintf('((is_string(%1$s=%2$s)&is_string(%3$s=%4$s))&&!isset((%5$s=%1$s.%3$s)[127])?%5$s:%6$s)', $left, $this->value($node->left), $right, $this->value($node->right), $result, $this->run('add', $node, $left, $right));
@@ -356,6 +370,15 @@ final class Compiler
 
             return sprintf('(is_int(%1$s)?%1$s%2$s%3$s:%4$s)', $value, $sign, self::literal($test->right->value), $this->run('test', $test, self::text($test->operator), $value, self::literal($test->right->value)));
         }
+        if ($test instanceof Literal && $test->value === null) {
+            return sprintf('(%s===null)', $value);
+        }
+        if ($test instanceof Literal && is_bool($test->value)) {
+            return sprintf('(is_bool(%1$s)?%1$s===%2$s:\\%3$s::fits(%1$s,%2$s))', $value, self::literal($test->value), Runtime::class);
+        }
+        if ($test instanceof UnaryComparison && in_array($test->operator, ['=', '!='], true) && $test->right instanceof Literal && $test->right->value === null) {
+            return sprintf('(%s%snull)', $value, $test->operator === '=' ? '===' : '!==');
+        }
         if ($test instanceof Literal && is_string($test->value)) {
             return sprintf('(is_string(%1$s)?%1$s===%2$s:\\%3$s::fits(%1$s,%2$s))', $value, self::text($test->value), Runtime::class);
         }
@@ -380,8 +403,11 @@ final class Compiler
     private function call(Call $node): string
     {
         $name = $node->function instanceof Name ? $node->function->name : '';
-        if (in_array($name, self::OF_THE_EVENT, true) && $node->arguments === [] && ! $this->isBound($name) && $this->paths?->ofTheEvent($name) !== null) {
-            return $this->paths->ofTheEvent($name);
+        if ($this->paths !== null && in_array($name, [...self::OF_THE_EVENT, 'open'], true) && array_is_list($node->arguments) && ! $this->isBound($name)) {
+            $source = $this->paths->ofTheEvent($name, array_map($this->value(...), $node->arguments));
+            if ($source !== null) {
+                return $source;
+            }
         }
         $builtIn = in_array($name, self::OF_THE_EVENT, true) || $this->isBound($name) ? null : Functions::find($name);
         $count = count($node->arguments);
@@ -425,6 +451,8 @@ final class Compiler
         $rest = $slow(...$variables);
         $quick = match ($name.' '.count($variables)) {
             'string 1' => sprintf('(is_string(%1$s)?%2$s:(is_int(%2$s)?(string)%2$s:%3$s))', $given[0], $a, $rest),
+            'date 1' => sprintf('((%s)===null?null:%s)', $given[0], $rest),
+            'day of week 1' => sprintf('((%1$s) instanceof \\%2$s?\\%3$s::DAYS[%4$s->weekday()-1]:%5$s)', $given[0], Date::class, TemporalFunctions::class, $a, $rest),
             'count 1' => sprintf('(is_array(%s)?count(%s):%s)', $given[0], $a, $rest),
             'not 1' => sprintf('(is_bool(%s)?!%s:%s)', $given[0], $a, $rest),
             'string length 1' => sprintf('(is_string(%s)?mb_strlen(%s):%s)', $given[0], $a, $rest),

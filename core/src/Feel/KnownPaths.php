@@ -13,6 +13,9 @@ interface KnownPaths
     /** @return string|null the source of an expression that comes to a text or null, and equals what the path equals; null when there is none */
     public function word(Node $node): ?string;
 
-    /** @return string|null the source of what now() or today() is during an event; null when the name means something else */
-    public function ofTheEvent(string $function): ?string;
+    /**
+     * @param  list<string>  $arguments  their sources
+     * @return string|null the source of what a function gives that belongs to the event: now(), today(), open(); null when the name means something else, or it takes more
+     */
+    public function ofTheEvent(string $function, array $arguments): ?string;
 }

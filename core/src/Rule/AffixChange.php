@@ -15,7 +15,7 @@ use Sorvel\Core\Model\Viewer;
  */
 final class AffixChange extends FieldChange
 {
-    public function __construct(string $field, private readonly bool $isPrefix, ?string $of = null)
+    public function __construct(string $field, public readonly bool $isPrefix, ?string $of = null)
     {
         parent::__construct($field, $of);
     }

@@ -17,7 +17,7 @@ use Sorvel\Core\Feel\Warnings;
 /** Dates, times and durations made and taken apart (10.3.4.1, 10.3.4.7, 10.3.4.8). */
 final class TemporalFunctions implements FunctionSet
 {
-    private const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
+    public const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
 
     private const MONTHS = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December'];
 

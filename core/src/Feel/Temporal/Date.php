@@ -35,6 +35,11 @@ final class Date implements Temporal
         return Calendar::toDays($this->year, $this->month, $this->day);
     }
 
+    public function plusDays(int $days): ?self
+    {
+        return self::fromDays($this->days() + $days);
+    }
+
     /** A day that the month does not have becomes its last. */
     public function plusMonths(int $months): ?self
     {

@@ -42,7 +42,7 @@ final class TemporalArithmetic
         }
         if ($right instanceof DaysDuration) {
             return match (true) {
-                $left instanceof Date => $right->nanos === 0 && $right->seconds % 86_400 === 0 ? Date::fromDays($left->days() + intdiv($right->seconds, 86_400)) : $left->midnight()->plus($right)?->date,
+                $left instanceof Date => $right->nanos === 0 && $right->seconds % 86_400 === 0 ? $left->plusDays(intdiv($right->seconds, 86_400)) : $left->midnight()->plus($right)?->date,
                 $left instanceof DateTime => $left->plus($right),
                 $left instanceof Time => $left->plus($right),
                 $left instanceof DaysDuration => $left->plus($right),

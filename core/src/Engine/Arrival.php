@@ -73,6 +73,12 @@ final class Arrival
         return $this->asNew($record);
     }
 
+    /** Whether nothing but values comes in, from somebody who may set what they like. */
+    public function isCommon(): bool
+    {
+        return ($this->event->kind === EventKind::Created || $this->event->kind === EventKind::Changed) && $this->event->taken === [] && $this->event->orders === [] && $this->role !== Role::Requester;
+    }
+
     /** A rule that a person starts: that they may, and what they answer. */
     private function byHand(): void
     {

@@ -62,6 +62,16 @@ final class Engine
         return (new Settling(Event::changed($type->key, $record->id, [], null, $at), $type, $record, $record, $viewer, new Guards([], $viewer), false))->record();
     }
 
+    /** What comes in, the short way; null where it takes more to know. */
+    private static function begin(Frame $frame, Event $event, ?Record $before, EventScope $scope, Viewer $viewer): ?Begun
+    {
+        try {
+            return $frame->begin === null ? null : ($frame->begin)($event, $before, $scope, $viewer);
+        } catch (EvaluationStopped) {
+            return null;
+        }
+    }
+
     /**
      * @param  array<string, list<Formula>>  $probes  by rule: formulas to evaluate just before that rule looks, changing nothing
      * @param  RecordStore|null  $past  other records as they were before what led to this event
@@ -80,8 +90,10 @@ final class Engine
         $frame = CompiledRules::frame($this->rulebook, $type);
         $guards = new Guards($this->rulebook->guardsByEffect($type->key), $viewer, $frame);
         $arrival = new Arrival($event, $type, $before, $viewer, $guards);
-        [$record, $refused, $problems] = $arrival->take();
-        $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full, $probes, $past === null ? null : new Viewer($this->rulebook, $past), $probes === [] ? $this->plans($type->key) : [], $probes === [] && $isQuick ? CompiledRules::passing($this->rulebook, $type) : null, $frame);
+        $scope = $frame->begin !== null && $past === null && $arrival->isCommon() ? new EventScope($event, $type, $before, $before ?? new Record($event->id, $type->key, []), $viewer) : null;
+        $begun = $scope === null ? null : self::begin($frame, $event, $before, $scope, $viewer);
+        [$record, $refused, $problems] = $scope === null || $begun === null ? $arrival->take() : [$scope->record(), [], []];
+        $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full, $probes, $past === null ? null : new Viewer($this->rulebook, $past), $probes === [] ? $this->plans($type->key) : [], $probes === [] && $isQuick ? CompiledRules::passing($this->rulebook, $type) : null, $frame, $begun, $begun === null ? null : $scope);
         if ($refused === []) {
             try {
                 $run->settle($this->rulebook->rulesOn($type->key));

@@ -7,6 +7,7 @@ namespace Sorvel\Core\Engine;
 use Sorvel\Core\Feel\Scope;
 use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Model\Record;
+use Sorvel\Core\Model\Viewer;
 
 /**
  * What stands around the rules of a type, compiled: mirrors, derived fields and guards. What takes more to know stops
@@ -18,8 +19,9 @@ final class Frame
      * @param  array<string, \Closure(EventScope, Scope, Warnings): mixed>  $steps  by step of the course, what its field is to be, stored form
      * @param  array<string, \Closure(EventScope, Scope, Warnings): bool>  $when  by guard, whether it is in force
      * @param  array<string, \Closure(Record, EventScope, Scope, Warnings): bool>  $only  by guard, whether a record remains among the choices
+     * @param  (\Closure(Event, Record|null, EventScope, Viewer): (Begun|null))|null  $begin  what comes in and what follows from it at once; null where it takes more to know, and then nothing has happened
      */
-    public function __construct(public readonly array $steps = [], public readonly array $when = [], public readonly array $only = [])
+    public function __construct(public readonly array $steps = [], public readonly array $when = [], public readonly array $only = [], public readonly ?\Closure $begin = null)
     {
     }
 }

@@ -134,6 +134,7 @@ final class Settling
      * @param  array<string, list<Formula>>  $probes  by rule
      * @param  array<int, Plan>  $plans  compiled rules, by place
      * @param  array{\Closure, \Closure}|null  $passing  a pass over all of them, and the same in full, {@see PassCompiler}
+     * @param  EventScope|null  $scope  in which it began
      * @param  Viewer|null  $past  who sees other records as they were before what led to this event; the same when left out
      */
     public function __construct(
@@ -149,25 +150,40 @@ final class Settling
         private readonly array $plans = [],
         private readonly ?array $passing = null,
         Frame $frame = new Frame,
+        ?Begun $begun = null,
+        ?EventScope $scope = null,
     ) {
-        $this->scope = new EventScope($event, $type, $before, $record, $viewer);
+        $this->scope = $scope ?? new EventScope($event, $type, $before, $record, $viewer);
         $this->past = $before === null ? null : new EventScope($event, $type, $before, $before, $past ?? $viewer);
         $this->writer = new FieldWriter($type, $this->scope, $viewer, $guards);
         $this->course = $viewer->rulebook->course($type->key);
         $this->watchers = $viewer->rulebook->watchers($type->key);
         $this->due = $this->next = $this->watchers->none;
-        foreach (array_intersect_key($type->told, $before === null ? $record->values : $record->values + $before->values) as $field => $_) {
-            $old = $before->values[$field] ?? null;
-            $new = $record->values[$field] ?? null;
-            if ($old !== $new && ! Record::same($old, $new)) {
-                $this->changes[] = ['field' => $field, 'before' => is_object($old) ? Record::plain($old) : $old, 'after' => is_object($new) ? Record::plain($new) : $new, 'rule' => null];
-            }
-        }
+        $this->changes = $begun === null ? self::differences($type, $before->values ?? [], $record->values) : $begun->changes;
         $event->orders === [] || $this->ordered();
-        $this->following = new Following($type, $this->course, $this->scope, $this->past, $viewer, $this->course->isPaired ? array_map(strval(...), array_keys($event->values)) : [], $frame);
+        $this->following = new Following($type, $this->course, $this->scope, $this->past, $viewer, $this->course->isPaired ? array_map(strval(...), array_keys($event->values)) : [], $frame, $begun);
         array_push($this->changes, ...$this->following->follow());
         $this->arrived = $this->scope->record();
         $this->begunAt = $before === null ? count($this->changes) : 0;
+    }
+
+    /**
+     * @param  array<string, mixed>  $was  stored values
+     * @param  array<string, mixed>  $is
+     * @return list<array{field: string, before: mixed, after: mixed, rule: string|null}> what is told of it, in order of the type's fields
+     */
+    public static function differences(RecordType $type, array $was, array $is): array
+    {
+        $changes = [];
+        foreach (array_intersect_key($type->told, $was === [] ? $is : $is + $was) as $field => $_) {
+            $old = $was[$field] ?? null;
+            $new = $is[$field] ?? null;
+            if ($old !== $new && ! Record::same($old, $new)) {
+                $changes[] = ['field' => $field, 'before' => is_object($old) ? Record::plain($old) : $old, 'after' => is_object($new) ? Record::plain($new) : $new, 'rule' => null];
+            }
+        }
+
+        return $changes;
     }
 
     /** What rules on other records want of this one. */

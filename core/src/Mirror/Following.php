@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Mirror;
 
+use Sorvel\Core\Engine\Begun;
 use Sorvel\Core\Engine\EventScope;
 use Sorvel\Core\Engine\Frame;
 use Sorvel\Core\Feel\EvaluationStopped;
@@ -50,6 +51,7 @@ final class Following
         private readonly Viewer $viewer,
         array $incoming,
         private readonly Frame $frame = new Frame,
+        ?Begun $begun = null,
     ) {
         $this->warnings = new Warnings;
         $mirrors = $course->mirrors;
@@ -59,6 +61,11 @@ final class Following
             usort($mirrors, fn (Mirror $a, Mirror $b): int => $late($b) <=> $late($a));
         }
         $this->mirrors = $mirrors;
+        if ($begun !== null) {
+            [$this->sources, $this->pending, $this->mirrored] = [$begun->sources, $begun->pending, $begun->mirrored];
+
+            return;
+        }
         $this->pending = $course->steps;
         foreach ($mirrors as $mirror) {
             $this->sources[$mirror->key] = $past === null || $mirror->isBound() ? null : $this->value($mirror->step, $mirror->from, $type->fields[$mirror->field], $past);

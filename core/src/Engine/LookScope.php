@@ -48,6 +48,9 @@ final class LookScope implements Scope
 
     public function get(string $name): mixed
     {
+        if (isset($this->found[$name]) && ! $this->full) {
+            return $this->found[$name];
+        }
         $lookUp = $this->rule->lookUps[$name] ?? null;
         if ($lookUp === null) {
             return $this->event->get($name);
@@ -186,7 +189,8 @@ final class LookScope implements Scope
         if ($own !== null) {
             $ids = self::withOwn($ids, $own, $conditions);
         }
-        $records = $ids === [] ? [] : $this->viewer->store->findMany($ids);
+        $others = $own === null ? $ids : array_diff($ids, [$own->id]);
+        $records = $others === [] ? [] : $this->viewer->store->findMany(array_values($others));
         foreach ($ids as $id) {
             $record = $id === $own?->id ? $own : $records[$id] ?? null;
             if ($record === null) {

@@ -90,13 +90,20 @@ final class PassCompiler
         $key = var_export($rule->key, true);
         $body = RuleCompiler::body($rule, $this->type, $this->rulebook->types, $this->limited, $this->isTelling, $this->watchers, $place, $still, $this->same);
         // nothing that is read through a scope, nothing that waits, and of the settling only what may be left to the writer
-        $isLight = ($rule->lookUps === [] || str_contains($body, '===$k?')) && $rule->waiting === [] && $rule->repeat === Repeat::Each && preg_match('~\$s\b|\$z\b|\$e->get\(|\$k->(?!looks|cell|told|none|skipped)~', $body) !== 1;
+        $isLight = $rule->waiting === [] && $rule->repeat === Repeat::Each && preg_match('~\$s\b|\$z\b|\$e->get\(|\$k->(?!looks|cell|told|none|skipped)~', $body) !== 1;
         $isLeft = str_contains($body, '$k->looks');
         $isFollowed = str_contains($body, '$g=true');
         $changes = str_contains($body, '$changes');
-        $before = ($changes ? '$c=$m;' : '').'$path=0;'.($isFollowed ? '$g=false;' : '').($this->isTelling ? sprintf('$t=[\'rule\'=>%s,\'why\'=>$y];$tc=$tr=$tg=[];$hit=false;', $key) : '');
+        $before = ($changes ? '$c=$m;' : '').'$path=0;'.($isFollowed ? '$g=false;' : '').($this->isTelling ? sprintf('$t=[\'rule\'=>%s,\'why\'=>$y];$tc=$tr=$tg=[];', $key) : '');
         $lists = $this->isTelling ? 'if($tc!==[])$t[\'checks\']=$tc;if($tr!==[])$t[\'rows\']=$tr;if($tg!==[])$t[\'changes\']=$tg;' : '';
-        $ended = sprintf($this->isTelling ? '$k->ended(%d,$path,%s,%s,$t,count($due));$m=count($changes);' : '$k->ended(%d,$path,%s,%s);$m=count($changes);', $place, $changes ? '$c' : '$m', $isLight ? '$e' : '$s');
+        $ended = sprintf($this->isTelling ? '$k->ended(%d,$path,$hit,%s,%s,$t,count($due));$m=count($changes);' : '$k->ended(%d,$path,$hit,%s,%s);$m=count($changes);', $place, $changes ? '$c' : '$m', $isLight ? '$e' : '$s');
+        // in full what was told has to say so; else only the settling asks
+        $code = '';
+        if ($this->isTelling || ! $isLight || $isLeft) {
+            $before .= '$hit=false;';
+        } else {
+            $body = str_replace('$hit=true;', '', $body);
+        }
         if ($isLight) {
             $end = sprintf('if(isset($ways[%1$d]))$more[]=[%1$d,$path];else $ways[%1$d]=$path;', $place);
             $end .= $this->isTelling ? sprintf('$t[\'look_ups\']=[];$t[\'status\']=$hit?%s:\'looked\';', $changes ? '($m>$c?\'acted\':\'no_effect\')' : '\'no_effect\'') : '';
@@ -105,18 +112,21 @@ final class PassCompiler
             $code = $before.sprintf('$l=true;$s=$k->looks(%d);', $place).sprintf('do{%s}while(false);', $body).$lists.$ended;
         }
         if ($rule->repeat === Repeat::Once) {
-            $code = sprintf('if($k->isSpent(%s)){$c=$m;%s}else{%s}', $key, $this->isTelling ? sprintf('$t=[\'rule\'=>%s,\'why\'=>$y,\'skipped\'=>%s,\'status\'=>\'looked\'];', $key, var_export(RuleLook::ACTED, true)) : '', $code);
+            $code = sprintf('if(isset($now[\'once#\'])&&$k->isSpent(%s)){$c=$m;%s}else{%s}', $key, $this->isTelling ? sprintf('$t=[\'rule\'=>%s,\'why\'=>$y,\'skipped\'=>%s,\'status\'=>\'looked\'];', $key, var_export(RuleLook::ACTED, true)) : '', $code);
         }
         $code .= $this->isTelling ? '$due[]=$t;' : '$due=true;';
         if (! $starts['isPlain'] || array_diff_key(array_flip($starts['fields']), $still) !== []) {
             // only what may be asked again has to know
             $code .= $this->isTelling || ! $starts['isPlain'] ? sprintf('$left[%d]=$now;', $place) : sprintf('$since[%d]=$m;', $place);
         }
-        $code .= $changes ? sprintf('if($m>$c){$changed[]=%s;%s}', $key, $isFollowed ? sprintf('if($g){$k->follow(%s,$c,%d);$m=count($changes);}', $key, $place) : '') : '';
+        $code .= $changes ? sprintf('if($m>$c){$changed[]=%s;%s}', $key, $isFollowed ? sprintf('if($g){$k->follow(%s,$c,%d%s);$m=count($changes);}', $key, $place, preg_match('~\$k->(cell|told)\(~', $body) === 1 ? '' : ',$m') : '') : '';
         if (! $this->isTelling && $starts['isPlain']) {
             return sprintf('if(%s$k->isDue(%d)){%s}', $starts['onCreation'] ? '$new||' : '', $place, $code);
         }
         $why = sprintf('$k->why(%d)', $place);
+        if (! $this->isTelling) {
+            return sprintf('if(%s%s!==null){%s}', $starts['onCreation'] ? '$new||' : '', $why, $code);
+        }
 
         return sprintf('$y=%s;if($y!==null){%s}', $starts['createdFirst'] ? sprintf('$new?[\'kind\'=>\'created\']:%s', $why) : $why, $code);
     }

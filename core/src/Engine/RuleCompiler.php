@@ -115,7 +115,7 @@ final class RuleCompiler
         $this->paths = $paths(null);
         $this->inline = ! $isTelling && $watchers !== null ? $this->inline($known) : [];
         $known = [...$known, ...$this->inline];
-        $this->isQuiet = count($rule->lookUps) === count($this->inline) && $rule->waiting === [] && $rule->repeat === Repeat::Each;
+        $this->isQuiet = $rule->waiting === [] && $rule->repeat === Repeat::Each;
         $this->light = new Compiler($known, $this->paths);
         $this->noted = new Compiler($names('$r'), $paths('$r'));
         $this->notedPaths = $paths('$r');
@@ -607,9 +607,7 @@ final class RuleCompiler
         }
         $needed = implode('', array_map(fn (string $name): string => isset($this->inline[$name]) ? $this->inline[$name].';' : sprintf('$s->get(%s);', self::text($name)), $this->rule->needed[$row] ?? []));
 
-        $code .= $this->isTelling && $this->watchers !== null ? '$hit=true;' : '';
-
-        return $code.($needed === '' ? sprintf('$path+=%d;', $this->end($row, $checks + 1)) : sprintf('$path+=%d;%s%s$path-=%d;', $this->end($row, $checks + 2), $needed, $this->isTelling ? '$z->take();' : '', $this->end($row, 1)));
+        return $code.($needed === '' ? sprintf('$path+=%d;', $this->end($row, $checks + 1)) : sprintf('$path+=%d;%s%s$path-=%d;', $this->end($row, $checks + 2), $needed, $this->isTelling ? '$z->take();' : '', $this->end($row, 1))).($this->watchers === null ? '' : '$hit=true;');
     }
 
     private function changes(int $row): string

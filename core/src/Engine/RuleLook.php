@@ -56,6 +56,9 @@ final class RuleLook
 
     private bool $changed = false;
 
+    /** Of compiled formulas, which tell nobody. */
+    private ?Warnings $warnings = null;
+
     /** @var list<int> rows that fitted */
     private array $fitting = [];
 
@@ -268,27 +271,39 @@ final class RuleLook
     public function conclude(): array
     {
         [$actions, $refused, $trace] = [[], [], []];
+        $value = fn (Formula $f): mixed => $this->evaluate($f)[0];
+        if (! $this->full) {
+            // which rows of tables were hit is gathered once the look is over
+            $value = function (Formula $f): mixed {
+                $compiled = $this->compiled[$f->source] ?? null;
+
+                return $compiled === null ? $f->value($this->scope, new Warnings) : $compiled($this->event, $this->scope, $this->warnings ??= new Warnings);
+            };
+        }
         foreach ($this->fitting as $number) {
             foreach ($this->rule->waiting as $column => $change) {
                 $cell = $this->rule->rows[$number]->then[$column];
                 if ($cell === null) {
                     continue;
                 }
-                [$value, $seen] = [null, []];
-                $action = null;
-                $problem = null;
+                $seen = [];
+                $result = $action = $problem = null;
                 try {
-                    [$value, $seen] = $this->evaluate($cell);
+                    if ($this->full) {
+                        [$result, $seen] = $this->evaluate($cell);
+                    } else {
+                        $result = $value($cell);
+                    }
                     if ($change instanceof FieldChange) {
                         $found = $this->scope->get((string) $change->of);
                         $ids = array_values(array_filter(array_map(fn (mixed $v): ?string => $v instanceof RecordView ? $v->identity() : null, is_array($found) ? $found : [$found])));
-                        $action = $ids === [] ? null : new Action($this->rule->key, $change->kind(), $this->event->record()->id, ['field' => $change->field], $change, $value, $ids);
+                        $action = $ids === [] ? null : new Action($this->rule->key, $change->kind(), $this->event->id, ['field' => $change->field], $change, $result, $ids);
                     } elseif ($change instanceof ActionChange) {
-                        $data = $change->action($value, fn (Formula $f): mixed => $this->evaluate($f)[0], $this->viewer->rulebook);
+                        $data = $change->action($result, $value, $this->viewer->rulebook);
                         if ($data !== null && $change instanceof RefuseChange) {
                             $refused[] = is_string($data['reason'] ?? null) ? $data['reason'] : '';
                         }
-                        $action = $data === null ? null : new Action($this->rule->key, $change->kind(), $this->event->record()->id, $data);
+                        $action = $data === null ? null : new Action($this->rule->key, $change->kind(), $this->event->id, $data);
                     }
                 } catch (Misfit $misfit) {
                     $problem = sprintf('"%s" was not done: %s', $change->kind(), $misfit->getMessage());
@@ -301,7 +316,7 @@ final class RuleLook
                     $actions[] = $action;
                     $this->changed = true;
                 }
-                $this->full && $trace[] = ['rule' => $this->rule->key, 'row' => $number, 'column' => $column, 'kind' => $change->kind(), 'field' => $change instanceof FieldChange ? $change->field : null, 'of' => $change instanceof FieldChange ? $change->of : null, 'formula' => $cell->source, 'cell' => Values::json($value), 'records' => array_slice($action->ids ?? [], 0, 20), 'count' => count($action->ids ?? []), 'data' => $action?->data, 'problem' => $problem, ...$seen];
+                $this->full && $trace[] = ['rule' => $this->rule->key, 'row' => $number, 'column' => $column, 'kind' => $change->kind(), 'field' => $change instanceof FieldChange ? $change->field : null, 'of' => $change instanceof FieldChange ? $change->of : null, 'formula' => $cell->source, 'cell' => Values::json($result), 'records' => array_slice($action->ids ?? [], 0, 20), 'count' => count($action->ids ?? []), 'data' => $action?->data, 'problem' => $problem, ...$seen];
             }
         }
         $this->full || $this->gather();
@@ -345,10 +360,8 @@ final class RuleLook
     private function evaluate(Formula $formula): array
     {
         if (! $this->full) {
-            $compiled = $this->compiled[$formula->source] ?? null;
-
             // which rows of tables were hit is gathered once the look is over
-            return [$compiled === null ? $formula->value($this->scope, new Warnings) : $compiled($this->event, $this->scope, new Warnings), []];
+            return [$formula->value($this->scope, new Warnings), []];
         }
         $this->viewer->reads->take();
         $warnings = new Warnings;

@@ -357,8 +357,9 @@ final class Settling
      * What follows from the changes that a rule made.
      *
      * @param  int  $from  how many changes there were before it
+     * @param  int|null  $woken  up to where those who watch them are woken already
      */
-    public function follow(string $rule, int $from, int $place): void
+    public function follow(string $rule, int $from, int $place, ?int $woken = null): void
     {
         $made = count($this->changes);
         $course = $this->course;
@@ -370,7 +371,7 @@ final class Settling
         }
         $limits === [] || $this->limit($rule, $limits);
         array_push($this->changes, ...$this->following->follow());
-        for ($i = $from, $made = count($this->changes); $i < $made; $i++) {
+        for ($i = $woken ?? $from, $made = count($this->changes); $i < $made; $i++) {
             $this->watchers->wake($this->changes[$i]['field'], $place, $this->due, $this->next);
         }
     }
@@ -402,7 +403,7 @@ final class Settling
 
             return null;
         }
-        $this->ended($place, $path, $count, $found, $trace, $told);
+        $this->ended($place, $path, RuleCompiler::fits($plan->rule, $path), $count, $found, $trace, $told);
 
         return $trace;
     }
@@ -439,16 +440,16 @@ final class Settling
      * The look of a compiled rule is over.
      *
      * @param  int  $path  the way that it took
+     * @param  bool  $fits  whether a row fitted on it
      * @param  int  $count  how many changes there were before it
      * @param  array<string, mixed>  $trace  what it tells, in full
      * @param  int  $told  how many looks of this pass have been told before it
      */
-    public function ended(int $place, int $path, int $count, LookScope|EventScope $found, array &$trace = [], int $told = 0): void
+    public function ended(int $place, int $path, bool $fits, int $count, LookScope|EventScope $found, array &$trace = [], int $told = 0): void
     {
         $plan = $this->plans[$place];
         $rule = $plan->rule;
         $key = $rule->key;
-        $fits = RuleCompiler::fits($rule, $path);
         $status = ! $fits ? RuleStatus::Looked : (count($this->changes) > $count ? RuleStatus::Acted : RuleStatus::NoEffect);
         if ($this->lookProblems !== []) {
             $status = $this->problematic($fits);

@@ -127,8 +127,10 @@ final class Compiler
         $this->inner[] = ['?', $value];
         $source = $this->anyTest($tests, $value);
         array_pop($this->inner);
+        $only = count($tests) === 1 ? $tests[0] : null;
+        $of = $only instanceof UnaryComparison ? $only->right : $only;
 
-        return $source.'===true';
+        return $of instanceof Literal && $of->value === null ? $source : $source.'===true';
     }
 
     /** @return string the source of a closure (Scope $s, Warnings $w): mixed */

@@ -99,8 +99,12 @@ final class InMemoryStore implements RecordStore
                 $candidates = $candidates === null || count($these) < count($candidates) ? $these : $candidates;
             }
         }
+        if ($candidates === []) {
+            return [];
+        }
         $found = [];
-        foreach ($candidates === null ? $this->records : array_intersect_key($this->records, $candidates) as $record) {
+        foreach ($candidates ?? $this->records as $id => $_) {
+            $record = $this->records[$id];
             if ($record->type === $type) {
                 foreach ($conditions as $condition) {
                     if (! $condition->holds($record)) {
@@ -110,7 +114,7 @@ final class InMemoryStore implements RecordStore
                 $found[] = $record->id;
             }
         }
-        sort($found, SORT_NATURAL);
+        count($found) < 2 || sort($found, SORT_NATURAL);
 
         return $found;
     }

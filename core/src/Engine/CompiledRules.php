@@ -158,7 +158,7 @@ final class CompiledRules
         $rules = array_map(fn (Rule $rule): array => [RuleCompiler::can($rule) ? self::key($rule, $of) : $rule->key, Plan::starts($rule), $rule->waiting === []], $rulebook->rulesOn($type->key));
         $followed = array_filter(array_keys($type->fields), fn (string|int $field): bool => $rulebook->watchers($type->key)->isFollowed((string) $field));
 
-        return hash('xxh128', serialize([$of, $rules, $rulebook->watching($type->key), array_values($followed)]));
+        return hash('xxh128', serialize([$of, $rules, $rulebook->watching($type->key), array_values($followed), FrameCompiler::parts($rulebook, $type)]));
     }
 
     private static function typeKey(Rulebook $rulebook, RecordType $type): string

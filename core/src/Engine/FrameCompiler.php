@@ -60,6 +60,26 @@ final class FrameCompiler
         return serialize($parts);
     }
 
+    /**
+     * Derived fields that nothing else follows.
+     *
+     * @return array<string, string> by field, PHP that leaves in $z what it is to be
+     */
+    public static function ends(Rulebook $rulebook, RecordType $type): array
+    {
+        $course = $rulebook->course($type->key);
+        $of = new self($rulebook, $type);
+        $ends = [];
+        foreach ($type->derived as $field) {
+            $made = $field->formula === null || $course->after($field->key) !== [] || $course->limits($field->key) !== [] ? null : $of->made($field->formula, $field);
+            if ($made !== null) {
+                $ends[$field->key] = $made[1] === null ? sprintf('$z=%s;', $made[0]) : sprintf('$x=%s;$z=$x===null?null:(%s?$y:$e->leave());', ...$made);
+            }
+        }
+
+        return $ends;
+    }
+
     /** @return string the source of what a {@see Frame} is made of */
     public static function source(Rulebook $rulebook, RecordType $type): string
     {

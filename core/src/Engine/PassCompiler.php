@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Sorvel\Core\Engine;
 
 use Sorvel\Core\Feel\Warnings;
+use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\Rulebook;
 use Sorvel\Core\Rule\Repeat;
@@ -24,11 +25,19 @@ final class PassCompiler
 
     private readonly SameCode $same;
 
+    /** @var array<string, string> derived fields that nothing else follows, {@see FrameCompiler::ends} */
+    private readonly array $ends;
+
+    /** @var array<string, int> their bits */
+    private readonly array $bits;
+
     /** @param  list<string>  $limited  fields whose choices guards limit */
     private function __construct(private readonly Rulebook $rulebook, private readonly RecordType $type, private readonly array $limited, private readonly bool $isTelling)
     {
         $this->watchers = new Watchers($rulebook, $type);
         $this->same = new SameCode;
+        $this->ends = array_slice(FrameCompiler::ends($rulebook, $type), 0, 60);
+        $this->bits = array_combine(array_keys($this->ends), array_map(fn (int $at): int => 2 << $at, array_keys(array_keys($this->ends))));
     }
 
     /** @param  list<string>  $limited  fields whose choices guards limit */
@@ -60,6 +69,21 @@ final class PassCompiler
         );
     }
 
+    /** What follows within the record from what a rule has changed. */
+    private function follow(string $body, string $key, int $place): string
+    {
+        $ends = '';
+        foreach ($this->ends as $field => $value) {
+            if (preg_match_all('~\$g\|=(\d+)~', $body, $found) > 0 && array_filter($found[1], fn (string $bits): bool => ((int) $bits & $this->bits[$field]) !== 0) !== []) {
+                $plain = sprintf('\%s::plain', Record::class);
+                $ends .= sprintf('if($g&%1$d){%2$s$b=$now[%3$s]??null;if($z!==$b&&!\%4$s::same($b,$z)){$e->put(%3$s,$z);$changes[]=[\'field\'=>%3$s,\'before\'=>%5$s($b),\'after\'=>%5$s($z),\'rule\'=>null];$m++;%6$s}}', $this->bits[$field], $value, var_export($field, true), Record::class, $plain, $this->watchers->woken($field, $place));
+            }
+        }
+        $all = sprintf('$k->follow(%s,$c,%d%s);$m=count($changes);', $key, $place, preg_match('~\$k->(cell|told)\(~', $body) === 1 ? '' : ',$m');
+
+        return sprintf('if($g&1){%s}%s', $all, $ends === '' ? '' : 'elseif($g!==0){'.$ends.'}');
+    }
+
     /** @return array<string, string> by field that nothing changes during a pass, the variable that holds it */
     private function still(): array
     {
@@ -88,13 +112,13 @@ final class PassCompiler
     {
         $starts = Plan::starts($rule);
         $key = var_export($rule->key, true);
-        $body = RuleCompiler::body($rule, $this->type, $this->rulebook->types, $this->limited, $this->isTelling, $this->watchers, $place, $still, $this->same);
+        $body = RuleCompiler::body($rule, $this->type, $this->rulebook->types, $this->limited, $this->isTelling, $this->watchers, $place, $still, $this->same, $this->bits);
         // nothing that is read through a scope, nothing that waits, and of the settling only what may be left to the writer
         $isLight = $rule->waiting === [] && $rule->repeat === Repeat::Each && preg_match('~\$s\b|\$z\b|\$e->get\(|\$k->(?!looks|cell|told|none|skipped)~', $body) !== 1;
         $isLeft = str_contains($body, '$k->looks');
-        $isFollowed = str_contains($body, '$g=true');
+        $isFollowed = str_contains($body, '$g|=');
         $changes = str_contains($body, '$changes');
-        $before = ($changes ? '$c=$m;' : '').'$path=0;'.($isFollowed ? '$g=false;' : '').($this->isTelling ? sprintf('$t=[\'rule\'=>%s,\'why\'=>$y];$tc=$tr=$tg=[];', $key) : '');
+        $before = ($changes ? '$c=$m;' : '').'$path=0;'.($isFollowed ? '$g=0;' : '').($this->isTelling ? sprintf('$t=[\'rule\'=>%s,\'why\'=>$y];$tc=$tr=$tg=[];', $key) : '');
         $lists = $this->isTelling ? 'if($tc!==[])$t[\'checks\']=$tc;if($tr!==[])$t[\'rows\']=$tr;if($tg!==[])$t[\'changes\']=$tg;' : '';
         $ended = sprintf($this->isTelling ? '$k->ended(%d,$path,$hit,%s,%s,$t,count($due));$m=count($changes);' : '$k->ended(%d,$path,$hit,%s,%s);$m=count($changes);', $place, $changes ? '$c' : '$m', $isLight ? '$e' : '$s');
         // in full what was told has to say so; else only the settling asks
@@ -119,7 +143,7 @@ final class PassCompiler
             // only what may be asked again has to know
             $code .= $this->isTelling || ! $starts['isPlain'] ? sprintf('$left[%d]=$now;', $place) : sprintf('$since[%d]=$m;', $place);
         }
-        $code .= $changes ? sprintf('if($m>$c){$changed[]=%s;%s}', $key, $isFollowed ? sprintf('if($g){$k->follow(%s,$c,%d%s);$m=count($changes);}', $key, $place, preg_match('~\$k->(cell|told)\(~', $body) === 1 ? '' : ',$m') : '') : '';
+        $code .= $changes ? sprintf('if($m>$c){$changed[]=%s;%s}', $key, $isFollowed ? $this->follow($body, $key, $place) : '') : '';
         if (! $this->isTelling && $starts['isPlain']) {
             return sprintf('if(%s$k->isDue(%d)){%s}', $starts['onCreation'] ? '$new||' : '', $place, $code);
         }

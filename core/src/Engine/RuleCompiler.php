@@ -91,8 +91,9 @@ final class RuleCompiler
      * @param  Watchers|null  $watchers  for a look among those of other rules
      * @param  array<string, string>  $still  fields that nothing changes meanwhile, each in a variable
      * @param  SameCode|null  $same  what all these rules tell alike
+     * @param  array<string, int>  $ends  bits of derived fields that nothing else follows
      */
-    private function __construct(private readonly Rule $rule, private readonly RecordType $type, array $types, private readonly array $limited, private readonly bool $isTelling = false, private readonly ?Watchers $watchers = null, private readonly int $place = 0, array $still = [], private readonly ?SameCode $same = null)
+    private function __construct(private readonly Rule $rule, private readonly RecordType $type, array $types, private readonly array $limited, private readonly bool $isTelling = false, private readonly ?Watchers $watchers = null, private readonly int $place = 0, array $still = [], private readonly ?SameCode $same = null, private readonly array $ends = [])
     {
         $this->values = $watchers === null ? '$e->values' : '$now';
         [$known, $plain, $own, $record] = [[], [], [], []];
@@ -244,10 +245,11 @@ final class RuleCompiler
      * @param  list<string>  $limited  fields whose choices guards limit
      * @param  array<string, string>  $still  fields that nothing changes meanwhile, each in a variable
      * @param  SameCode  $same  of all these rules
+     * @param  array<string, int>  $ends  bits of derived fields that nothing else follows
      */
-    public static function body(Rule $rule, RecordType $type, array $types, array $limited, bool $isTelling, Watchers $watchers, int $place, array $still, SameCode $same): string
+    public static function body(Rule $rule, RecordType $type, array $types, array $limited, bool $isTelling, Watchers $watchers, int $place, array $still, SameCode $same, array $ends): string
     {
-        return (new self($rule, $type, $types, $limited, $isTelling, $watchers, $place, $still, $same))->rows();
+        return (new self($rule, $type, $types, $limited, $isTelling, $watchers, $place, $still, $same, $ends))->rows();
     }
 
     /**
@@ -689,7 +691,7 @@ final class RuleCompiler
         // among other rules, the settling is told only now which of them is looking
         $looks = $this->watchers === null || ! $this->isQuiet ? '' : sprintf('if(!$l){$l=true;$k->looks(%d);}', $this->place);
 
-        return $looks.($this->isTelling ? $this->into('changes').'=$k->told(' : '$k->cell(').sprintf('%d,%d,$x)%s;', $row, $column, $this->isTelling ? '+$u' : '').($this->watchers === null ? '' : '$g=true;$m=count($changes);');
+        return $looks.($this->isTelling ? $this->into('changes').'=$k->told(' : '$k->cell(').sprintf('%d,%d,$x)%s;', $row, $column, $this->isTelling ? '+$u' : '').($this->watchers === null ? '' : '$g|=1;$m=count($changes);');
     }
 
     /** What is told of a change whose field held what is in $b. */
@@ -706,7 +708,7 @@ final class RuleCompiler
     /** The field becomes what is in $y; before it was what is in $b. */
     private function put(Field $field): string
     {
-        return sprintf('$e->put(%1$s,$y);$changes[]=[\'field\'=>%1$s,\'before\'=>$b,\'after\'=>$y,\'rule\'=>%2$s];%3$s', self::text($field->key), self::text($this->rule->key), $this->watchers === null ? '' : '$m++;'.$this->watchers->woken($field->key, $this->place));
+        return sprintf('$e->put(%1$s,$y);$changes[]=[\'field\'=>%1$s,\'before\'=>$b,\'after\'=>$y,\'rule\'=>%2$s];%3$s', self::text($field->key), self::text($this->rule->key), $this->watchers === null ? '' : '$m++;'.$this->watchers->woken($field->key, $this->place, $this->ends));
     }
 
     /** A text joins another; on a record that was there before, what it replaces has to be known. */

@@ -84,10 +84,19 @@ final class Watchers
         }
     }
 
-    /** The same written out, over $d and $n; and $g for what follows from the change within the record. */
-    public function woken(string $field, int $place): string
+    /**
+     * The same written out, over $d and $n; and in $g a bit for what follows from the change within the record.
+     *
+     * @param  array<string, int>  $ends  bits of derived fields that nothing else follows
+     */
+    public function woken(string $field, int $place, array $ends = []): string
     {
-        $code = $this->isFollowed($field) ? '$g=true;' : '';
+        $follows = 0;
+        foreach ($this->course->limits($field) === [] ? array_keys($this->course->after($field)) : [] as $step) {
+            $follows |= $ends[$step] ?? 1;
+        }
+        $follows = $this->course->limits($field) === [] ? $follows : 1;
+        $code = $follows === 0 ? '' : sprintf('$g|=%d;', $follows);
         foreach ($this->split($field, $place) as $word => [$below, $above]) {
             $code .= $below === 0 ? '' : sprintf('$d[%d]|=%d;', $word, $below);
             $code .= $above === 0 ? '' : sprintf('$n[%d]|=%d;', $word, $above);

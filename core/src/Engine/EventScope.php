@@ -163,6 +163,12 @@ final class EventScope implements Scope
         return $seen;
     }
 
+    /** As {@see seen}, of a field whose values note nothing themselves. */
+    public function shown(string $name): mixed
+    {
+        return $this->seen($name);
+    }
+
     public function get(string $name): mixed
     {
         if (isset($this->type->plain[$name])) {

@@ -146,7 +146,7 @@ final class LookScope implements Scope
     private const NAMED = 200;
 
     /** A value for the trace; of many records only the first few. */
-    private static function brief(mixed $value): mixed
+    public static function brief(mixed $value): mixed
     {
         return is_array($value) && count($value) > self::SHOWN ? [...array_map(Values::json(...), array_slice($value, 0, self::SHOWN)), '…'] : Values::json($value);
     }

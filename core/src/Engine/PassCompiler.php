@@ -118,9 +118,9 @@ final class PassCompiler
         $isLeft = str_contains($body, '$k->looks');
         $isFollowed = str_contains($body, '$g|=');
         $changes = str_contains($body, '$changes');
-        $before = ($changes ? '$c=$m;' : '').'$path=0;'.($isFollowed ? '$g=0;' : '').($this->isTelling ? sprintf('$t=[\'rule\'=>%s,\'why\'=>$y];$tc=$tr=$tg=[];', $key) : '');
+        $before = ($changes ? '$c=$m;' : '').'$path=0;'.($isFollowed ? '$g=0;' : '').($this->isTelling ? sprintf('$t=[\'rule\'=>%s,\'why\'=>$y];$tc=$tr=$tg=[];%s', $key, str_contains($body, '$tl[]') ? '$tl=[];' : '') : '');
         $lists = $this->isTelling ? 'if($tc!==[])$t[\'checks\']=$tc;if($tr!==[])$t[\'rows\']=$tr;if($tg!==[])$t[\'changes\']=$tg;' : '';
-        $ended = sprintf($this->isTelling ? '$k->ended(%d,$path,$hit,%s,%s,$t,count($due));$m=count($changes);' : '$k->ended(%d,$path,$hit,%s,%s);$m=count($changes);', $place, $changes ? '$c' : '$m', $isLight ? '$e' : '$s');
+        $ended = sprintf($this->isTelling ? '$k->ended(%d,$path,$hit,%s,%s,$t,count($due));$m=count($changes);' : '$k->ended(%d,$path,$hit,%s,%s);$m=count($changes);', $place, $changes ? '$c' : '$m', $isLight ? '$e' : '$s').(str_contains($body, '$tl[]') ? '$t[\'look_ups\']=$tl;' : '');
         // in full what was told has to say so; else only the settling asks
         $code = '';
         if ($this->isTelling || ! $isLight || $isLeft) {
@@ -130,7 +130,7 @@ final class PassCompiler
         }
         if ($isLight) {
             $end = sprintf('if(isset($ways[%1$d]))$more[]=[%1$d,$path];else $ways[%1$d]=$path;', $place);
-            $end .= $this->isTelling ? sprintf('$t[\'look_ups\']=[];$t[\'status\']=$hit?%s:\'looked\';', $changes ? '($m>$c?\'acted\':\'no_effect\')' : '\'no_effect\'') : '';
+            $end .= $this->isTelling ? sprintf('$t[\'look_ups\']='.(str_contains($body, '$tl[]') ? '$tl' : '[]').';$t[\'status\']=$hit?%s:\'looked\';', $changes ? '($m>$c?\'acted\':\'no_effect\')' : '\'no_effect\'') : '';
             $code = $before.($isLeft ? '$l=false;' : '').sprintf('do{%s}while(false);', $body).$lists.($isLeft ? sprintf('if($l){%s}else{%s}', $ended, $end) : $end);
         } else {
             $code = $before.sprintf('$l=true;$s=$k->looks(%d);', $place).sprintf('do{%s}while(false);', $body).$lists.$ended;

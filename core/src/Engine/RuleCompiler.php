@@ -12,9 +12,13 @@ use Sorvel\Core\Feel\Node\AnyValue;
 use Sorvel\Core\Feel\Node\Arithmetic;
 use Sorvel\Core\Feel\Node\Call;
 use Sorvel\Core\Feel\Node\Comparison;
+use Sorvel\Core\Feel\Node\IfThenElse;
+use Sorvel\Core\Feel\Node\ListOf;
 use Sorvel\Core\Feel\Node\Literal;
+use Sorvel\Core\Feel\Node\Logic;
 use Sorvel\Core\Feel\Node\Name;
 use Sorvel\Core\Feel\Node\Negation;
+use Sorvel\Core\Feel\Node\Path;
 use Sorvel\Core\Feel\Node\UnaryComparison;
 use Sorvel\Core\Feel\Temporal\DaysDuration;
 use Sorvel\Core\Feel\Temporal\MonthsDuration;
@@ -50,6 +54,9 @@ use Sorvel\Core\Table\Row;
  */
 final class RuleCompiler
 {
+    /** Types whose values a formula sees otherwise than they are stored, and which note nothing themselves. */
+    private const SEEN = [FieldType::Date, FieldType::DateTime, FieldType::Duration, FieldType::Person, FieldType::Team];
+
     /** @var array<string, string> by field that a look-up does not hide, what reads it where it is stored */
     private readonly array $own;
 
@@ -112,13 +119,17 @@ final class RuleCompiler
         $noted = fn (array $read, string $in): array => array_combine(array_keys($read), array_map(fn (string|int $name, string $code): string => sprintf('(%s[%s]=%s)', $in, self::text((string) $name), $code), array_keys($read), $read));
         $aliases = ! $isTelling && $watchers !== null ? $this->aliases($own) : [];
         $paths = fn (?string $in): Paths => new Paths($types, $type, $type, $in === null ? $own : $noted($own, $in), $in === null ? $record : $noted($record, $in), $in, $hidden, $aliases);
-        $names = fn (string $in): array => [...$known, ...$noted(array_filter($own, fn (string|int $name): bool => $plain[$name], ARRAY_FILTER_USE_KEY), $in)];
+        $seen = [];
+        foreach ($noted(array_filter($own, fn (string|int $name): bool => in_array($type->fields[$name]->behavesAs(), self::SEEN, true), ARRAY_FILTER_USE_KEY), '$r') as $name => $code) {
+            $seen[$name] = sprintf('(%s===null?null:$e->shown(%s))', $code, self::text((string) $name));
+        }
         $this->paths = $paths(null);
-        $this->inline = ! $isTelling && $watchers !== null ? $this->inline($known) : [];
+        $this->inline = $watchers === null ? [] : ($isTelling ? $this->found() : $this->inline($known));
         $known = [...$known, ...$this->inline];
+        $names = fn (string $in): array => [...$known, ...$noted(array_filter($own, fn (string|int $name): bool => $plain[$name], ARRAY_FILTER_USE_KEY), $in)];
         $this->isQuiet = $rule->waiting === [] && $rule->repeat === Repeat::Each;
         $this->light = new Compiler($known, $this->paths);
-        $this->noted = new Compiler($names('$r'), $paths('$r'));
+        $this->noted = new Compiler([...$names('$r'), ...$seen], $paths('$r'));
         $this->notedPaths = $paths('$r');
         $this->full = $isTelling ? new Compiler($names('$z->values'), $paths('$z->values')) : $this->light;
     }
@@ -170,6 +181,83 @@ final class RuleCompiler
         }
 
         return $inline;
+    }
+
+    /**
+     * As {@see inline}, in full: what is found is told, and so it is found in a statement of its own, before a formula that
+     * reads it whatever else it comes to.
+     *
+     * @return array<string, string> by look-up, the variable that holds it
+     */
+    private function found(): array
+    {
+        $names = array_map(strval(...), array_keys($this->rule->lookUps));
+        $formulas = [$this->rule->onlyIf, ...$this->rule->checks];
+        foreach ($this->rule->rows as $row) {
+            array_push($formulas, ...$row->then);
+            foreach ($row->if as $tests) {
+                foreach ($tests->tests as $test) {
+                    if (array_intersect(Walk::names($test), $names) !== []) {
+                        return [];
+                    }
+                }
+            }
+        }
+        foreach (array_values($this->rule->lookUps) as $at => $lookUp) {
+            if ($lookUp->type !== null || $lookUp->value === null || $this->rule->waiting !== [] || array_intersect([...Walk::names($lookUp->value->tree), ...($lookUp->use === null ? [] : Walk::names($lookUp->use->tree))], array_slice($names, $at)) !== []) {
+                return [];
+            }
+            array_push($formulas, $lookUp->value, $lookUp->use);
+        }
+        foreach (array_filter($formulas) as $formula) {
+            if (array_diff(array_intersect(Walk::names($formula->tree), $names), self::always($formula->tree)) !== []) {
+                return [];
+            }
+        }
+
+        return array_combine($names, array_map(fn (int $at): string => '$l'.$at, array_keys($names)));
+    }
+
+    /** @return list<string> names that are read whatever else a formula comes to */
+    private static function always(Node $node): array
+    {
+        return match (true) {
+            $node instanceof Name => [$node->name],
+            $node instanceof Path => self::always($node->of),
+            $node instanceof Comparison, $node instanceof Arithmetic, $node instanceof Negation, $node instanceof ListOf => array_merge(...array_map(self::always(...), [...$node->parts()]), ...[[]]),
+            $node instanceof Call => $node->function instanceof Name && Functions::find($node->function->name) !== null && array_is_list($node->arguments) ? array_merge(...array_map(self::always(...), $node->arguments), ...[[]]) : [],
+            $node instanceof IfThenElse => self::always($node->condition),
+            $node instanceof Logic => self::always($node->left),
+            default => [],
+        };
+    }
+
+    /** In full, the look-ups that a formula reads are found before it. */
+    private function foundBefore(Formula $formula): string
+    {
+        $code = '';
+        foreach ($this->isTelling ? array_intersect(array_map(strval(...), array_keys($this->inline)), Walk::names($formula->tree)) : [] as $name) {
+            $code .= $this->find($name);
+        }
+
+        return $code;
+    }
+
+    private function find(string $name): string
+    {
+        $lookUp = $this->rule->lookUps[$name];
+        $variable = $this->inline[$name];
+        $plain = '$p'.substr($variable, 2);
+        $value = $lookUp->value ?? throw new \LogicException('Only a value is found so.');
+        $use = $lookUp->none === 'use' && $lookUp->use !== null
+            ? sprintf('if($none){$y=$u;%s$u=[\'reads\'=>$u[\'reads\']+$y[\'reads\'],\'tables\'=>[...$y[\'tables\'],...$u[\'tables\']],\'warnings\'=>[...$y[\'warnings\'],...$u[\'warnings\']]];}', $this->evaluated($variable, $lookUp->use, '$u', ''))
+            : '';
+
+        return sprintf(
+            'if(%1$s===$k){%2$s$none=%1$s===null||%1$s===\'\'||%1$s===[];%3$s%4$s=is_scalar(%1$s)||%1$s===null?%1$s:\\%5$s::brief(%1$s);$tl[]=[\'name\'=>%6$s,\'kind\'=>\'value\',\'formula\'=>%7$s,\'value\'=>%4$s,\'found\'=>$none?0:(is_array(%1$s)?count(%1$s):1),\'records\'=>null,\'none\'=>$none?%8$s:null,\'several\'=>null]+$u;%9$s}',
+            $variable, $this->evaluated($variable, $value, '$u', ''), $use, $plain, LookScope::class, self::text($name), self::text($lookUp->formula()), self::text($lookUp->none),
+            in_array($lookUp->none, ['skip_rule', 'problem'], true) ? sprintf('if($none)$k->none(%s,%s);', self::text($name), $lookUp->none === 'problem' ? 'true' : 'false') : '',
+        );
     }
 
     /**
@@ -432,11 +520,14 @@ final class RuleCompiler
         if (! $this->isTelling) {
             return sprintf('%s=%s;', $variable, $stored ?? $this->formula($formula));
         }
+        $finds = $this->foundBefore($formula);
+        $found = array_intersect(array_map(strval(...), array_keys($this->inline)), Walk::names($formula->tree));
+        $also = fn (string $in): string => implode('', array_map(fn (string $name): string => sprintf('%s[%s]=%s;', $in, self::text($name), '$p'.substr($this->inline[$name], 2)), $found));
         $told .= $told === '' ? '' : ',';
         $reads = $stored === null ? $this->reads($formula->tree) : null;
         $light = $stored ?? ($reads === null ? $this->noted : $this->light)->expression($formula->tree);
         if (self::usesScope($light)) {
-            return sprintf('$w=new \%s;%s=%s;%s=[%s]+$k->read($w);', Warnings::class, $variable, $this->formula($formula), $into, rtrim($told, ','));
+            return $finds.sprintf('$w=new \%s;%s=%s;%s%s=[%s]+$k->read($w);', Warnings::class, $variable, $this->formula($formula), $also('$z->values'), $into, rtrim($told, ','));
         }
         [$before, $warnings] = $this->warnings($light);
         if ($reads !== null) {
@@ -445,14 +536,14 @@ final class RuleCompiler
             $entry = sprintf('[%s\'reads\'=>[%s],\'tables\'=>[],\'warnings\'=>%s]', $told, $noted, $warnings);
             $isStill = $before === '' && array_filter($reads, fn (string $name): bool => ! str_starts_with($this->own[$name], '$')) === [];
 
-            return $before.sprintf('%s=%s;%s=%s;', $variable, $light, $into, $isStill && $this->same !== null ? $this->same->once($entry) : $entry);
+            return $finds.$before.sprintf('%s=%s;%s=%s;', $variable, $light, $into, $isStill && $this->same !== null ? $this->same->once($entry) : $entry);
         }
-        $plain = '';
+        $plain = $also('$r');
         foreach ($this->numbers($formula->tree) as $path) {
             $plain .= sprintf('if(is_object($r[%1$s]??null))$r[%1$s]=\%2$s::plain($r[%1$s]);', self::text($path), Record::class);
         }
 
-        return $before.sprintf('$r=[];%s=%s;%s%s=[%s\'reads\'=>$r,\'tables\'=>[],\'warnings\'=>%s];', $variable, $light, $plain, $into, $told, $warnings);
+        return $finds.$before.sprintf('$r=[];%s=%s;%s%s=[%s\'reads\'=>$r,\'tables\'=>[],\'warnings\'=>%s];', $variable, $light, $plain, $into, $told, $warnings);
     }
 
     private function isNumber(string $field): bool
@@ -607,7 +698,7 @@ final class RuleCompiler
         if ($this->rule->repeat === Repeat::BecomesTrue) {
             $code .= sprintf('if($k->held(%d)){%s$path+=%d;%s}', $row, $this->isTelling ? sprintf('$t[\'skipped\']=%s;', self::text(RuleLook::HELD)) : '', $this->end($row, $checks + 2), $this->over(2));
         }
-        $needed = implode('', array_map(fn (string $name): string => isset($this->inline[$name]) ? $this->inline[$name].';' : sprintf('$s->get(%s);', self::text($name)), $this->rule->needed[$row] ?? []));
+        $needed = implode('', array_map(fn (string $name): string => isset($this->inline[$name]) ? ($this->isTelling ? $this->find($name) : $this->inline[$name].';') : sprintf('$s->get(%s);', self::text($name)), $this->rule->needed[$row] ?? []));
 
         return $code.($needed === '' ? sprintf('$path+=%d;', $this->end($row, $checks + 1)) : sprintf('$path+=%d;%s%s$path-=%d;', $this->end($row, $checks + 2), $needed, $this->isTelling ? '$z->take();' : '', $this->end($row, 1))).($this->watchers === null ? '' : '$hit=true;');
     }

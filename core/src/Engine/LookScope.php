@@ -36,7 +36,7 @@ final class LookScope implements Scope
     /** @var array<string, true> being found right now */
     private array $open = [];
 
-    /** @param  array<string, array{\Closure|null, \Closure|null, \Closure|null}>  $finds  of a compiled rule: by look-up, what it asks, {@see RuleCompiler::finds} */
+    /** @param  array<string, array{\Closure|null, \Closure|null, \Closure|null, \Closure|null}>  $finds  of a compiled rule: by look-up, what it asks, {@see RuleCompiler::finds} */
     public function __construct(private readonly Rule $rule, private readonly EventScope $event, private readonly Viewer $viewer, private readonly bool $full = true, private readonly array $finds = [])
     {
     }
@@ -179,8 +179,12 @@ final class LookScope implements Scope
     private function candidates(LookUp $lookUp, Warnings $warnings): array
     {
         $type = $lookUp->type ?? throw new \LogicException('A look-up of a value has no candidates.');
-        [$nodes, $exact, $holds] = $this->finds[$lookUp->name] ?? [null, null, null];
-        $conditions = $exact !== null ? $exact($this->event, $this, $warnings) : $lookUp->criteria->conditions($this, $this->viewer, $nodes === null ? null : $nodes($this->event, $this, $warnings));
+        [$nodes, $exact, $holds, $noted] = $this->finds[$lookUp->name] ?? [null, null, null, null];
+        $conditions = match (true) {
+            $this->full => $noted !== null ? $noted($this->event, $this, $warnings, $this->viewer->reads) : $lookUp->criteria->conditions($this, $this->viewer),
+            $exact !== null => $exact($this->event, $this, $warnings),
+            default => $lookUp->criteria->conditions($this, $this->viewer, $nodes === null ? null : $nodes($this->event, $this, $warnings)),
+        };
         $ids = $conditions === null ? [] : $this->viewer->store->matching($type->key, $conditions);
         $criterion = $this->viewer->reads->values;
         $found = [];

@@ -68,6 +68,9 @@ final class RuleCompiler
     /** Notes what is read in $r. */
     private readonly Paths $notedPaths;
 
+    /** Notes it where scopes do. */
+    private readonly Paths $fullPaths;
+
     /** Notes nothing that it reads where it is stored. */
     private readonly Compiler $light;
 
@@ -131,7 +134,8 @@ final class RuleCompiler
         $this->light = new Compiler($known, $this->paths);
         $this->noted = new Compiler([...$names('$r'), ...$seen], $paths('$r'));
         $this->notedPaths = $paths('$r');
-        $this->full = $isTelling ? new Compiler($names('$z->values'), $paths('$z->values')) : $this->light;
+        $this->fullPaths = $paths('$z->values');
+        $this->full = $isTelling ? new Compiler($names('$z->values'), $this->fullPaths) : $this->light;
     }
 
     /**
@@ -344,7 +348,7 @@ final class RuleCompiler
      * What a look-up asks of a store, and of each candidate.
      *
      * @param  array<string, RecordType>  $types
-     * @return string the source of a map, by look-up: a closure (EventScope $e, Scope $s, Warnings $w): list of what its criteria are computed from, {@see Criteria::conditions}, or null; one of the same that gives the conditions themselves, or null; and a closure (Record $o, EventScope $e, Scope $s, Warnings $w): bool, or null
+     * @return string the source of a map, by look-up: a closure (EventScope $e, Scope $s, Warnings $w): list of what its criteria are computed from, {@see Criteria::conditions}, or null; one of the same that gives the conditions themselves, or null; a closure (Record $o, EventScope $e, Scope $s, Warnings $w): bool, or null; and the second once more, which notes in the Reads $z what it read
      */
     public static function finds(Rule $rule, RecordType $type, array $types): string
     {
@@ -357,9 +361,10 @@ final class RuleCompiler
             $conditions = $lookUp->criteria->source($of->paths);
             $nodes = $conditions === null ? array_map(fn (Node $n): string => $of->light->expression($n), $lookUp->criteria->nodes()) : [];
             $holds = $lookUp->where === null ? null : Paths::candidate($lookUp->where, $lookUp->type, $type, $types, $of->record);
+            $noted = $conditions === null ? null : $lookUp->criteria->source($of->fullPaths);
             $sources[] = sprintf(
-                '%s=>[%s,%s,%s]', self::text((string) $name), $nodes === [] ? 'null' : 'static fn($e,$s,$w)=>['.implode(',', $nodes).']', $conditions === null ? 'null' : 'static fn($e,$s,$w)=>'.$conditions,
-                $holds === null ? 'null' : 'static fn($o,$e,$s,$w)=>'.$holds,
+                '%s=>[%s,%s,%s,%s]', self::text((string) $name), $nodes === [] ? 'null' : 'static fn($e,$s,$w)=>['.implode(',', $nodes).']', $conditions === null ? 'null' : 'static fn($e,$s,$w)=>'.$conditions,
+                $holds === null ? 'null' : 'static fn($o,$e,$s,$w)=>'.$holds, $noted === null ? 'null' : 'static fn($e,$s,$w,$z)=>'.$noted,
             );
         }
 
@@ -370,15 +375,15 @@ final class RuleCompiler
      * Formulas that wait until the record has settled.
      *
      * @param  array<string, RecordType>  $types
-     * @return string the source of a map, by formula: a closure (EventScope $e, Scope $s, Warnings $w): mixed
+     * @return string the source of a map, by formula: a closure (EventScope $e, Scope $s, Warnings $w): mixed, and one (EventScope $e, Scope $s, Warnings $w, Reads $z): mixed that notes what it reads
      */
     public static function waiting(Rule $rule, RecordType $type, array $types): string
     {
-        $of = new self($rule, $type, $types, []);
+        [$of, $noted] = [new self($rule, $type, $types, []), new self($rule, $type, $types, [], true)];
         $sources = [];
         foreach ($rule->waiting as $column => $change) {
             foreach ([...array_map(fn (Row $row): ?Formula => $row->then[$column], $rule->rows), ...($change instanceof ActionChange ? $change->formulas() : [])] as $formula) {
-                $formula === null || $sources[$formula->source] = self::text($formula->source).'=>static fn($e,$s,$w)=>'.$of->light->expression($formula->tree);
+                $formula === null || $sources[$formula->source] = sprintf('%s=>[static fn($e,$s,$w)=>%s,static fn($e,$s,$w,$z)=>%s]', self::text($formula->source), $of->light->expression($formula->tree), $noted->full->expression($formula->tree));
             }
         }
 

@@ -5,7 +5,6 @@ declare(strict_types=1);
 namespace Sorvel\Core\Engine;
 
 use Sorvel\Core\Feel\Formula;
-use Sorvel\Core\Feel\Scope;
 use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Model\Misfit;
@@ -71,7 +70,7 @@ final class RuleLook
     /**
      * @param  EventScope|null  $past  the record before the event; null when there was none
      * @param  LookScope|null  $found  what its look-ups have found already
-     * @param  array<string, \Closure(EventScope, Scope, Warnings): mixed>  $compiled  formulas that are compiled for the record
+     * @param  array<string, array{\Closure, \Closure}>  $compiled  formulas that wait, compiled, {@see RuleCompiler::waiting}
      */
     public function __construct(
         private readonly Rule $rule,
@@ -277,7 +276,7 @@ final class RuleLook
             $value = function (Formula $f): mixed {
                 $compiled = $this->compiled[$f->source] ?? null;
 
-                return $compiled === null ? $f->value($this->scope, new Warnings) : $compiled($this->event, $this->scope, $this->warnings ??= new Warnings);
+                return $compiled === null ? $f->value($this->scope, new Warnings) : $compiled[0]($this->event, $this->scope, $this->warnings ??= new Warnings);
             };
         }
         foreach ($this->fitting as $number) {
@@ -365,7 +364,8 @@ final class RuleLook
         }
         $this->viewer->reads->take();
         $warnings = new Warnings;
-        $value = $formula->value($this->scope, $warnings);
+        $compiled = $this->compiled[$formula->source] ?? null;
+        $value = $compiled === null ? $formula->value($this->scope, $warnings) : $compiled[1]($this->event, $this->scope, $warnings, $this->viewer->reads);
         $seen = $this->viewer->reads->take();
         $this->noteTables($seen['tables']);
 

@@ -428,7 +428,7 @@ final class Settling
         $this->lookProblems = [];
         $this->full && $this->viewer->reads->take();
 
-        return $plan->hasLookUps ? new LookScope($plan->rule, $this->scope, $this->viewer, $this->full, $this->full ? [] : $plan->finds) : $this->scope;
+        return $plan->hasLookUps ? new LookScope($plan->rule, $this->scope, $this->viewer, $this->full, $plan->finds) : $this->scope;
     }
 
     public function reads(): Reads
@@ -477,7 +477,7 @@ final class Settling
         if ($plan->waits && ! $this->isOver && ! $fits) {
             unset($this->looks[$key], $this->looked[$place]);
         } elseif ($plan->waits && ! $this->isOver) {
-            $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, $this->full, $found, $this->full ? [] : $plan->waiting);
+            $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, $this->full, $found, $plan->waiting);
             $look->cameTo($fits ? RuleCompiler::path($rule, $path)[0] : [], $status, $this->lookProblems);
             $this->looks[$key] = $look;
             $this->looked[$place] = true;

@@ -9,6 +9,7 @@ use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Guard\Guards;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordStore;
+use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\Rulebook;
 use Sorvel\Core\Model\StoreFailure;
 use Sorvel\Core\Model\Viewer;
@@ -20,17 +21,17 @@ final class Engine
 {
     public const MAX_PASSES = 10;
 
-    /** @var array<string, array<int, Plan>> by type */
-    private array $plans = [];
+    /** @var array<string, array{array<int, Plan>, array{\Closure, \Closure}|null, Frame}> what is compiled of a type: its rules by place, a pass over all of them, and what stands around them */
+    private array $compiled = [];
 
     public function __construct(private readonly Rulebook $rulebook)
     {
     }
 
-    /** @return array<int, Plan> compiled rules of a type, by place */
-    private function plans(string $type): array
+    /** @return array{array<int, Plan>, array{\Closure, \Closure}|null, Frame} */
+    private function compiled(RecordType $type): array
     {
-        return $this->plans[$type] ??= CompiledRules::of($this->rulebook, $this->rulebook->types[$type]);
+        return $this->compiled[$type->key] ??= [CompiledRules::of($this->rulebook, $type), CompiledRules::passing($this->rulebook, $type), CompiledRules::frame($this->rulebook, $type)];
     }
 
     /** @return list<array{field: string, reason: string}> why a record cannot go: what refers to it */
@@ -87,13 +88,13 @@ final class Engine
             throw new \OutOfBoundsException(sprintf('There is no record "%s".', $event->id));
         }
         $viewer = new Viewer($this->rulebook, $store);
-        $frame = CompiledRules::frame($this->rulebook, $type);
+        [$plans, $passing, $frame] = $this->compiled($type);
         $guards = new Guards($this->rulebook->guardsByEffect($type->key), $viewer, $frame);
         $arrival = new Arrival($event, $type, $before, $viewer, $guards);
         $scope = $frame->begin !== null && $past === null && $arrival->isCommon() ? new EventScope($event, $type, $before, $before ?? new Record($event->id, $type->key, []), $viewer) : null;
         $begun = $scope === null ? null : self::begin($frame, $event, $before, $scope, $viewer);
         [$record, $refused, $problems] = $scope === null || $begun === null ? $arrival->take() : [$scope->record(), [], []];
-        $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full, $probes, $past === null ? null : new Viewer($this->rulebook, $past), $probes === [] ? $this->plans($type->key) : [], $probes === [] && $isQuick ? CompiledRules::passing($this->rulebook, $type) : null, $frame, $begun, $begun === null ? null : $scope);
+        $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full, $probes, $past === null ? null : new Viewer($this->rulebook, $past), $probes === [] ? $plans : [], $probes === [] && $isQuick ? $passing : null, $frame, $begun, $begun === null ? null : $scope);
         if ($refused === []) {
             try {
                 $run->settle($this->rulebook->rulesOn($type->key));

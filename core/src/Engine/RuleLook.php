@@ -69,6 +69,7 @@ final class RuleLook
 
     /**
      * @param  EventScope|null  $past  the record before the event; null when there was none
+     * @param  FieldWriter|null  $writer  null for a look that is only to conclude
      * @param  LookScope|null  $found  what its look-ups have found already
      * @param  array<string, array{\Closure, \Closure}>  $compiled  formulas that wait, compiled, {@see RuleCompiler::waiting}
      */
@@ -77,7 +78,7 @@ final class RuleLook
         private readonly EventScope $event,
         private readonly ?EventScope $past,
         private readonly Viewer $viewer,
-        private readonly FieldWriter $writer,
+        private readonly ?FieldWriter $writer,
         private readonly bool $full,
         ?LookScope $found = null,
         private readonly array $compiled = [],
@@ -338,7 +339,8 @@ final class RuleLook
     private function change(int $row, int $column, FieldChange $change, Formula $cell): void
     {
         [$value, $seen] = $this->evaluate($cell);
-        $written = $this->writer->write($change, $value, fn (): mixed => $this->past === null ? null : $cell->value(new LookScope($this->rule, $this->past, $this->viewer), new Warnings));
+        $writer = $this->writer ?? throw new \LogicException('This look changes nothing.');
+        $written = $writer->write($change, $value, fn (): mixed => $this->past === null ? null : $cell->value(new LookScope($this->rule, $this->past, $this->viewer), new Warnings));
         if ($written->turns !== []) {
             $this->turns = [...$this->turns, ...$written->turns];
         }

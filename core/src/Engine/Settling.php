@@ -31,7 +31,8 @@ final class Settling
 
     private readonly Record $arrived;
 
-    private readonly Following $following;
+    /** Made when something has to follow that has not followed at once. */
+    private ?Following $following = null;
 
     /** @var array<int, array<string, mixed>> by place of a rule, the values as it last left them */
     private array $left = [];
@@ -65,7 +66,8 @@ final class Settling
 
     private readonly ?EventScope $past;
 
-    private readonly FieldWriter $writer;
+    /** Made when first needed. */
+    private ?FieldWriter $writer = null;
 
     /** @var array<int, int> rules that may still be due in this pass, {@see Watchers} */
     private array $due;
@@ -149,20 +151,20 @@ final class Settling
         ?Viewer $past = null,
         private readonly array $plans = [],
         private readonly ?array $passing = null,
-        Frame $frame = new Frame,
-        ?Begun $begun = null,
+        private readonly Frame $frame = new Frame,
+        private readonly ?Begun $begun = null,
         ?EventScope $scope = null,
     ) {
         $this->scope = $scope ?? new EventScope($event, $type, $before, $record, $viewer);
         $this->past = $before === null ? null : new EventScope($event, $type, $before, $before, $past ?? $viewer);
-        $this->writer = new FieldWriter($type, $this->scope, $viewer, $guards);
         $this->course = $viewer->rulebook->course($type->key);
         $this->watchers = $viewer->rulebook->watchers($type->key);
         $this->due = $this->next = $this->watchers->none;
         $this->changes = $begun === null ? self::differences($type, $before->values ?? [], $record->values) : $begun->changes;
         $event->orders === [] || $this->ordered();
-        $this->following = new Following($type, $this->course, $this->scope, $this->past, $viewer, $this->course->isPaired ? array_map(strval(...), array_keys($event->values)) : [], $frame, $begun);
-        array_push($this->changes, ...$this->following->follow());
+        if ($begun === null || $begun->pending !== []) {
+            array_push($this->changes, ...$this->following()->follow());
+        }
         $this->arrived = $this->scope->record();
         $this->begunAt = $before === null ? count($this->changes) : 0;
     }
@@ -186,11 +188,21 @@ final class Settling
         return $changes;
     }
 
+    private function following(): Following
+    {
+        return $this->following ??= new Following($this->type, $this->course, $this->scope, $this->past, $this->viewer, $this->course->isPaired ? array_map(strval(...), array_keys($this->event->values)) : [], $this->frame, $this->begun);
+    }
+
+    private function writer(): FieldWriter
+    {
+        return $this->writer ??= new FieldWriter($this->type, $this->scope, $this->viewer, $this->guards);
+    }
+
     /** What rules on other records want of this one. */
     private function ordered(): void
     {
         foreach ($this->event->orders as $order) {
-            $written = $this->writer->write($order->change, $order->cell, fn (): mixed => null);
+            $written = $this->writer()->write($order->change, $order->cell, fn (): mixed => null);
             $this->turns = [...$this->turns, ...$written->turns];
             if ($written->problem !== null) {
                 $this->problems[] = ['rule' => $order->rule, 'field' => $written->field->key, 'message' => sprintf('%s: %s', $this->event->id, $written->problem)];
@@ -330,7 +342,7 @@ final class Settling
         $trace = $plan === null ? null : $this->planned($plan, $place, $told);
         if ($trace === null) {
             $this->probe($rule);
-            $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, $this->full);
+            $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer(), $this->full);
             $look->run();
             $trace = $look->trace;
             $this->take($rule->key, $look);
@@ -366,11 +378,11 @@ final class Settling
         $limits = [];
         for ($i = $from; $i < $made; $i++) {
             $field = $this->changes[$i]['field'];
-            $this->following->changed($field);
+            $this->following()->changed($field);
             $limits += $course->limits($field);
         }
         $limits === [] || $this->limit($rule, $limits);
-        array_push($this->changes, ...$this->following->follow());
+        array_push($this->changes, ...$this->following()->follow());
         for ($i = $woken ?? $from, $made = count($this->changes); $i < $made; $i++) {
             $this->watchers->wake($this->changes[$i]['field'], $place, $this->due, $this->next);
         }
@@ -477,7 +489,7 @@ final class Settling
         if ($plan->waits && ! $this->isOver && ! $fits) {
             unset($this->looks[$key], $this->looked[$place]);
         } elseif ($plan->waits && ! $this->isOver) {
-            $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, $this->full, $found, $plan->waiting);
+            $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, null, $this->full, $found, $plan->waiting);
             $look->cameTo($fits ? RuleCompiler::path($rule, $path)[0] : [], $status, $this->lookProblems);
             $this->looks[$key] = $look;
             $this->looked[$place] = true;
@@ -535,7 +547,7 @@ final class Settling
     {
         $rule = $this->planned ?? throw new \LogicException('No rule is looking.');
 
-        return $this->isOver = $this->past !== null && (new RuleLook($rule, $this->scope, $this->past, $this->viewer, $this->writer, false))->heldBefore($row);
+        return $this->isOver = $this->past !== null && (new RuleLook($rule, $this->scope, $this->past, $this->viewer, null, false))->heldBefore($row);
     }
 
     /** Whether the event made the record. */
@@ -574,7 +586,7 @@ final class Settling
         $rule = $this->planned ?? throw new \LogicException('No rule is looking.');
         $change = $rule->immediate[$column];
         $cell = $rule->rows[$row]->then[$column] ?? throw new \LogicException('An empty cell changes nothing.');
-        $written = $this->writer->write($change, $value, fn (): mixed => $this->past === null ? null : $cell->value(new LookScope($rule, $this->past, $this->viewer), new Warnings));
+        $written = $this->writer()->write($change, $value, fn (): mixed => $this->past === null ? null : $cell->value(new LookScope($rule, $this->past, $this->viewer), new Warnings));
         if ($written->turns !== []) {
             $this->turns = [...$this->turns, ...$written->turns];
         }
@@ -688,7 +700,7 @@ final class Settling
             } elseif ($guard?->onParentChange === ParentChange::Clear) {
                 $this->scope->put($field->key, null);
                 $this->changes[] = ['field' => $field->key, 'before' => Record::plain($value), 'after' => null, 'rule' => $rule];
-                $this->following->changed($field->key);
+                $this->following()->changed($field->key);
                 $this->tripped[$guard->key] = true;
             }
         }
@@ -782,7 +794,7 @@ final class Settling
     {
         $tripped = $this->tripped === [] ? $tripped : array_values(array_unique([...$tripped, ...array_map(strval(...), array_keys($this->tripped))]));
         $isRefused = $refused !== [];
-        $problems = [...$problems, ...$this->following->problems(), ...$this->problems];
+        $problems = [...$problems, ...($this->following?->problems() ?? []), ...$this->problems];
         $trace = $this->full ? [
             'event' => ['kind' => $this->event->kind->value, 'record' => $this->event->id, 'type' => $this->type->key, 'by' => $this->event->by, 'at' => $this->event->at, ...($this->event->data === [] ? [] : ['data' => $this->event->data]), ...($this->event->due === [] ? [] : ['due' => array_keys($this->event->due)])],
             'passes' => $this->passes,
@@ -794,7 +806,7 @@ final class Settling
             'guards' => $this->standing($tripped),
         ] : [];
 
-        return new Outcome($this->before, $isRefused ? $this->before ?? $this->arrived : $this->record(), $refused, $problems, new Hits($this->all, $this->rules, $this->rows, $this->cells, $this->ways, $this->more, $this->changes, $this->foundAt), $this->tableRows, $isRefused ? [] : $this->changes, $trace, $this->probed, $tripped, actions: $isRefused ? [] : $this->actions, turns: $isRefused ? [] : $this->turns, mirrors: $this->following->mirrored());
+        return new Outcome($this->before, $isRefused ? $this->before ?? $this->arrived : $this->record(), $refused, $problems, new Hits($this->all, $this->rules, $this->rows, $this->cells, $this->ways, $this->more, $this->changes, $this->foundAt), $this->tableRows, $isRefused ? [] : $this->changes, $trace, $this->probed, $tripped, actions: $isRefused ? [] : $this->actions, turns: $isRefused ? [] : $this->turns, mirrors: $this->following?->mirrored() ?? array_map(strval(...), array_keys($this->begun->mirrored ?? [])));
     }
 
     /**

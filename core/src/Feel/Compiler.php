@@ -5,6 +5,7 @@ declare(strict_types=1);
 namespace Sorvel\Core\Feel;
 
 use Brick\Math\BigDecimal;
+use Sorvel\Core\Feel\BuiltIn\OtherFunctions;
 use Sorvel\Core\Feel\BuiltIn\TemporalFunctions;
 use Sorvel\Core\Feel\Node\AnyValue;
 use Sorvel\Core\Feel\Node\Arithmetic;
@@ -453,6 +454,7 @@ final class Compiler
         $rest = $slow(...$variables);
         $quick = match ($name.' '.count($variables)) {
             'string 1' => sprintf('(is_string(%1$s)?%2$s:(is_int(%2$s)?(string)%2$s:%3$s))', $given[0], $a, $rest),
+            'tag 1' => sprintf('(is_string(%s)?\\%s::tag(%s)??%s:%s)', $given[0], OtherFunctions::class, $a, $rest, $rest),
             'date 1' => sprintf('((%s)===null?null:%s)', $given[0], $rest),
             'day of week 1' => sprintf('((%1$s) instanceof \\%2$s?\\%3$s::DAYS[%4$s->weekday()-1]:%5$s)', $given[0], Date::class, TemporalFunctions::class, $a, $rest),
             'count 1' => sprintf('(is_array(%s)?count(%s):%s)', $given[0], $a, $rest),

@@ -64,7 +64,7 @@ final class OtherFunctions implements FunctionSet
     }
 
     /** Lower case letters, digits and hyphens, no longer than a tag may be. */
-    private static function tag(string $text): ?string
+    public static function tag(string $text): ?string
     {
         if (preg_match('~^[\x20-\x7e]{1,60}$~D', $text) === 1) {
             $tag = trim((string) preg_replace('~[^a-z0-9]+~', '-', strtolower($text)), '-');

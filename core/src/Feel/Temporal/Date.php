@@ -37,7 +37,9 @@ final class Date implements Temporal
 
     public function plusDays(int $days): ?self
     {
-        return self::fromDays($this->days() + $days);
+        $day = $this->day + $days;
+
+        return $day >= 1 && $day <= 28 ? new self($this->year, $this->month, $day) : self::fromDays($this->days() + $days);
     }
 
     /** A day that the month does not have becomes its last. */

@@ -56,6 +56,10 @@ final class LookScope implements Scope
             return $this->event->get($name);
         }
         if (! array_key_exists($name, $this->found)) {
+            [, $exact, $holds] = $this->finds[$name] ?? [null, null, null];
+            if ($exact !== null && $holds !== null && ! $this->full && $lookUp->order === null) {
+                return $this->found[$name] = $this->came($lookUp, $this->meeting($lookUp, $exact, $holds));
+            }
             if (isset($this->open[$name])) {
                 return null;
             }
@@ -111,7 +115,7 @@ final class LookScope implements Scope
         }
         $ends = match (true) {
             $none && in_array($lookUp->none, ['skip_rule', 'problem'], true) => [$lookUp->none, self::foundNothing($lookUp->name)],
-            ! $none && $lookUp->kind === 'first' && $count > 1 && $lookUp->several !== 'first' => [$lookUp->several, sprintf('The look-up "%s" found %d, where one is needed: %s.', $lookUp->name, $count, implode(', ', array_slice(array_map(fn (Record $r): string => $r->id, $candidates ?? []), 0, 5)).($count > 5 ? ' …' : ''))],
+            ! $none && $lookUp->kind === 'first' && $count > 1 && $lookUp->several !== 'first' => [$lookUp->several, self::foundSeveral($lookUp, $candidates ?? [])],
             default => null,
         };
         if ($ends !== null && ! $this->full) {
@@ -137,6 +141,64 @@ final class LookScope implements Scope
         }
 
         return $value;
+    }
+
+    /**
+     * @param  \Closure(EventScope, Scope, Warnings): list<Condition>  $exact
+     * @param  \Closure(Record, EventScope, Scope, Warnings): bool  $holds
+     * @return list<Record> that meet compiled criteria
+     */
+    private function meeting(LookUp $lookUp, \Closure $exact, \Closure $holds): array
+    {
+        $warnings = new Warnings;
+        $conditions = $exact($this->event, $this, $warnings);
+        $type = (string) $lookUp->type?->key;
+        $ids = $this->viewer->store->matching($type, $conditions);
+        $own = $this->event->type->key === $type ? $this->event->record() : null;
+        if ($own !== null) {
+            $ids = self::withOwn($ids, $own, $conditions);
+        }
+        $others = $own === null ? $ids : array_values(array_diff($ids, [$own->id]));
+        $records = $others === [] ? [] : $this->viewer->store->findMany($others);
+        $found = [];
+        foreach ($ids as $id) {
+            $record = $id === $own?->id ? $own : $records[$id] ?? null;
+            if ($record !== null && $holds($record, $this->event, $this, $warnings)) {
+                $found[] = $record;
+            }
+        }
+
+        return $found;
+    }
+
+    /**
+     * What a look-up comes to where nothing is told of it.
+     *
+     * @param  list<Record>  $candidates
+     */
+    private function came(LookUp $lookUp, array $candidates): mixed
+    {
+        $value = $this->measured($lookUp, $candidates);
+        if ($value === null || $value === []) {
+            return match ($lookUp->none) {
+                'use' => $lookUp->use?->value($this, new Warnings),
+                'null' => $value,
+                default => throw new SkipRule($lookUp->none === 'problem', self::foundNothing($lookUp->name)),
+            };
+        }
+        if ($lookUp->kind === 'first' && $lookUp->several !== 'first' && count($candidates) > 1) {
+            throw new SkipRule($lookUp->several === 'problem', self::foundSeveral($lookUp, $candidates));
+        }
+
+        return $value;
+    }
+
+    /** @param  list<Record>  $candidates */
+    private static function foundSeveral(LookUp $lookUp, array $candidates): string
+    {
+        $count = count($candidates);
+
+        return sprintf('The look-up "%s" found %d, where one is needed: %s.', $lookUp->name, $count, implode(', ', array_slice(array_map(fn (Record $r): string => $r->id, $candidates), 0, 5)).($count > 5 ? ' …' : ''));
     }
 
     /** How many found records a trace names. */

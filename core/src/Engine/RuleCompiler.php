@@ -360,7 +360,9 @@ final class RuleCompiler
             }
             $conditions = $lookUp->criteria->source($of->paths);
             $nodes = $conditions === null ? array_map(fn (Node $n): string => $of->light->expression($n), $lookUp->criteria->nodes()) : [];
-            $holds = $lookUp->where === null ? null : Paths::candidate($lookUp->where, $lookUp->type, $type, $types, $of->record);
+            // what reads a look-up may come back to this one
+            $isOwn = $lookUp->where !== null && array_intersect(Walk::names($lookUp->where->tree), array_map(strval(...), array_keys($rule->lookUps))) === [];
+            $holds = ! $isOwn || $lookUp->where === null ? null : Paths::candidate($lookUp->where, $lookUp->type, $type, $types, $of->record);
             $noted = $conditions === null ? null : $lookUp->criteria->source($of->fullPaths);
             $sources[] = sprintf(
                 '%s=>[%s,%s,%s,%s]', self::text((string) $name), $nodes === [] ? 'null' : 'static fn($e,$s,$w)=>['.implode(',', $nodes).']', $conditions === null ? 'null' : 'static fn($e,$s,$w)=>'.$conditions,

@@ -54,13 +54,15 @@ final class InMemoryStore implements RecordStore
     public function findMany(array $ids): array
     {
         $found = [];
-        $this->queries += array_diff_key(array_flip($ids), $this->read) === [] ? 0 : 1;
+        $isNew = false;
         foreach ($ids as $id) {
+            $isNew = $isNew || ! isset($this->read[$id]);
             $this->read[$id] = true;
             if (isset($this->records[$id])) {
                 $found[$id] = $this->records[$id];
             }
         }
+        $this->queries += $isNew ? 1 : 0;
 
         return $found;
     }

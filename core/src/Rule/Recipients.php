@@ -37,6 +37,12 @@ final class Recipients
         return array_map(strval(...), array_keys($keys));
     }
 
+    private static function isAddress(string $text): bool
+    {
+        // what most addresses look like is one for sure
+        return (strlen($text) <= 64 && preg_match('~^[a-z0-9]+(?:[._-][a-z0-9]+)*@(?:[a-z0-9]+(?:-[a-z0-9]+)*\.)+[a-z]{2,20}$~D', $text) === 1) || filter_var($text, FILTER_VALIDATE_EMAIL) !== false;
+    }
+
     /**
      * @return list<string> addresses
      *
@@ -44,7 +50,7 @@ final class Recipients
      */
     public static function addresses(mixed $value, Rulebook $rulebook): array
     {
-        if (is_string($value) && ! isset($rulebook->people[$value]) && filter_var($value, FILTER_VALIDATE_EMAIL) !== false) {
+        if (is_string($value) && ! isset($rulebook->people[$value]) && self::isAddress($value)) {
             return [$value];
         }
         $addresses = [];
@@ -53,7 +59,7 @@ final class Recipients
                 continue;
             }
             if (is_string($one) && ! isset($rulebook->people[$one])) {
-                if (filter_var($one, FILTER_VALIDATE_EMAIL) === false) {
+                if (! self::isAddress($one)) {
                     throw new Misfit(sprintf('"%s" is neither an address nor a person.', mb_strimwidth($one, 0, 60, '…')));
                 }
                 $addresses[$one] = true;

@@ -19,7 +19,7 @@ use Sorvel\Core\Rule\Rule;
  */
 final class CompiledRules
 {
-    /** @var array<string, array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, \Closure(EventScope, Scope, Settling, Reads, array<string, mixed>): int, array<string, array{\Closure|null, \Closure|null, \Closure|null, \Closure|null}>, array<string, array{\Closure, \Closure}>}> */
+    /** @var array<string, array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, \Closure(EventScope, Scope, Settling, Reads, array<string, mixed>, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, array<string, array{\Closure|null, \Closure|null, \Closure|null, \Closure|null}>, array<string, array{\Closure, \Closure}>}> */
     private static array $looks = [];
 
     /** @var \WeakMap<Rulebook, array<string, array<int, Plan>>>|null plans of rulebooks that have been asked for, by type */
@@ -192,7 +192,7 @@ final class CompiledRules
         return $plans;
     }
 
-    /** @return array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, \Closure(EventScope, Scope, Settling, Reads, array<string, mixed>): int, array<string, array{\Closure|null, \Closure|null, \Closure|null, \Closure|null}>, array<string, array{\Closure, \Closure}>}|null whether it reads from the scope, the look, the look in full, what its look-ups ask, and what waits */
+    /** @return array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, \Closure(EventScope, Scope, Settling, Reads, array<string, mixed>, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, array<string, array{\Closure|null, \Closure|null, \Closure|null, \Closure|null}>, array<string, array{\Closure, \Closure}>}|null whether it reads from the scope, the look, the look in full, what its look-ups ask, and what waits */
     private static function look(Rule $rule, string $type): ?array
     {
         if (! RuleCompiler::can($rule)) {

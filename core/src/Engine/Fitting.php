@@ -14,6 +14,9 @@ use Sorvel\Core\Model\FieldType;
 /** Which values a field takes for sure, as PHP; over the EventScope $e. */
 final class Fitting
 {
+    /** Somebody who is there to be set. */
+    public const PERSON = '(($y=$e->person($x))!==null)';
+
     public const LONG_TEXT = '(is_string($y=$x)&&$x!==\'\'&&!isset($x[2000])&&preg_match(\'~^[\n -\x7e]+$~D\',$x)===1)';
 
     /** A short line of plain letters. */
@@ -28,7 +31,7 @@ final class Fitting
             FieldType::YesNo => 'is_bool($y=$x)',
             FieldType::Text => $field->pattern === null ? self::TEXT : null,
             FieldType::LongText => $field->pattern === null ? self::LONG_TEXT : null,
-            FieldType::Person => '($y=$e->person($x))!==null',
+            FieldType::Person => self::PERSON,
             FieldType::Team => '($y=$e->team($x))!==null',
             FieldType::Reference => sprintf('is_string($y=$x)&&isset(($e->met[$y]??$e->meet($y,%s))->id)', var_export((string) $field->to, true)),
             FieldType::Date => sprintf('($y=\\%s::date($x))!==null', self::class),

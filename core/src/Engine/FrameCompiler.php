@@ -266,9 +266,14 @@ final class FrameCompiler
     {
         $at = $this->paths->of($formula->tree);
         if ($at !== null && $at['type'] === $field->behavesAs() && $at['to'] === $field->to && $this->takesAll($field, $at['field'])) {
-            return [$at['code'], null];
+            // as a word, since what is no longer there is nothing
+            return [$at['isPlain'] ? $at['code'] : $this->paths->word($formula->tree) ?? $at['code'], null];
+        }
+        if ($at !== null && $at['type'] === FieldType::Person && $field->behavesAs() === FieldType::Person) {
+            return [$this->paths->word($formula->tree) ?? 'null', Fitting::PERSON];
         }
         $fits = ! $field->isComputed() ? Fitting::condition($field) : match ($field->behavesAs()) {
+            FieldType::Person => Fitting::PERSON,
             FieldType::Text => Fitting::TEXT, FieldType::LongText => Fitting::LONG_TEXT, FieldType::Number => '(is_int($y=$x))', FieldType::YesNo => '(is_bool($y=$x))', default => null,
         };
 

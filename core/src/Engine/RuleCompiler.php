@@ -49,7 +49,7 @@ use Sorvel\Core\Table\Row;
  * is common is written out; everything else goes to the settling, as when a rule is walked.
  *
  * At outcome level the closure is (EventScope $e, Scope $s, Warnings $w, Settling $k, list &$changes): int, and in full
- * (EventScope $e, Scope $s, Settling $k, Reads $z, array &$t): int, which also tells in $t what it read. The number
+ * (EventScope $e, Scope $s, Settling $k, Reads $z, array &$t, list &$changes): int, which also tells in $t what it read. The number
  * tells which way it took through the rows, {@see path}.
  */
 final class RuleCompiler
@@ -456,7 +456,7 @@ final class RuleCompiler
 
     private function look(): string
     {
-        return ($this->isTelling ? 'static function($e,$s,$k,$z,&$t){$path=0;$z->take();' : 'static function($e,$s,$w,$k,&$changes){$path=0;').$this->rows().'return $path;}';
+        return ($this->isTelling ? sprintf('static function($e,$s,$k,$z,&$t,&$changes){$path=0;$z->take();$w=new \%s;', Warnings::class) : 'static function($e,$s,$w,$k,&$changes){$path=0;').$this->rows().'return $path;}';
     }
 
     /** The look without its frame; in $path stands the way that it took. */
@@ -581,9 +581,11 @@ final class RuleCompiler
         if (! in_array($for->type, [FieldType::Person, FieldType::Team, FieldType::Reference], true)) {
             return null;
         }
-        $at = ($this->isTelling ? $this->notedPaths : $this->paths)->of($formula->tree);
+        $paths = $this->isTelling ? $this->notedPaths : $this->paths;
+        $at = $paths->of($formula->tree);
 
-        return $at !== null && $at['type'] === $for->type && $at['to'] === $for->to ? $at['code'] : null;
+        // as a word, since what is no longer there is nothing
+        return $at !== null && $at['type'] === $for->type && $at['to'] === $for->to ? $paths->word($formula->tree) : null;
     }
 
     /** Whether names are asked of a scope, which notes them. */

@@ -406,7 +406,7 @@ final class Settling
         $trace = [];
         try {
             $path = $this->full
-                ? ($plan->telling)($this->scope, $found, $this, $this->viewer->reads, $trace)
+                ? ($plan->telling)($this->scope, $found, $this, $this->viewer->reads, $trace, $this->changes)
                 : ($plan->look)($this->scope, $found, new Warnings, $this, $this->changes);
         } catch (EvaluationStopped) {
             $this->scope->becomes(new Record($this->event->id, $this->type->key, $values));
@@ -486,9 +486,10 @@ final class Settling
             $this->hit($reads->tables);
             $reads->tables = [];
         }
-        if ($plan->waits && ! $this->isOver && ! $fits) {
+        if (! $this->isOver && ! ($plan->waits && $fits)) {
+            // the last look decides, and this one wants nothing
             unset($this->looks[$key], $this->looked[$place]);
-        } elseif ($plan->waits && ! $this->isOver) {
+        } elseif (! $this->isOver) {
             $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, null, $this->full, $found, $plan->waiting);
             $look->cameTo($fits ? RuleCompiler::path($rule, $path)[0] : [], $status, $this->lookProblems);
             $this->looks[$key] = $look;

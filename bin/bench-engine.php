@@ -192,6 +192,9 @@ foreach (['record' => [Record::json($ours->record->values), $hand], 'changes' =>
     array_is_list($other) || ksort($other);
     json_encode($one) === json_encode($other) || exit("The two do not come to the same $what:\n".json_encode($one)."\n".json_encode($other)."\n");
 }
+$told = $engine->handle($event, $store, TraceLevel::Full);
+$looks = array_merge(...array_column($told->trace['passes'], 'rules'));
+$told->changes === $changes && $told->problems === [] && count($looks) >= 13 || exit("In full it does not come to the same.\n");
 
 echo "one event, a fault created, in microseconds\n\n";
 $byHand = measure(fn (): array => byHand($incoming, $store), 2000);

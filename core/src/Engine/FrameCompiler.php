@@ -63,7 +63,7 @@ final class FrameCompiler
     /**
      * Derived fields that nothing else follows.
      *
-     * @return array<string, string> by field, PHP that leaves in $z what it is to be
+     * @return array<string, string> by field, PHP that leaves in $is what it is to be
      */
     public static function ends(Rulebook $rulebook, RecordType $type): array
     {
@@ -71,9 +71,10 @@ final class FrameCompiler
         $of = new self($rulebook, $type);
         $ends = [];
         foreach ($type->derived as $field) {
-            $made = $field->formula === null || $course->after($field->key) !== [] || $course->limits($field->key) !== [] ? null : $of->made($field->formula, $field);
+            $isEnd = isset($course->settled[$field->key]) && array_diff_key($course->after($field->key), [$field->key => true]) === [] && $course->limits($field->key) === [];
+            $made = $field->formula === null || ! $isEnd ? null : $of->made($field->formula, $field);
             if ($made !== null) {
-                $ends[$field->key] = $made[1] === null ? sprintf('$z=%s;', $made[0]) : sprintf('$x=%s;$z=$x===null?null:(%s?$y:$e->leave());', ...$made);
+                $ends[$field->key] = $made[1] === null ? sprintf('$is=%s;', $made[0]) : sprintf('$x=%s;$is=$x===null?null:(%s?$y:$e->leave());', ...$made);
             }
         }
 

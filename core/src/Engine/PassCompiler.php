@@ -76,7 +76,7 @@ final class PassCompiler
         foreach ($this->ends as $field => $value) {
             if (preg_match_all('~\$g\|=(\d+)~', $body, $found) > 0 && array_filter($found[1], fn (string $bits): bool => ((int) $bits & $this->bits[$field]) !== 0) !== []) {
                 $plain = sprintf('\%s::plain', Record::class);
-                $ends .= sprintf('if($g&%1$d){%2$s$b=$now[%3$s]??null;if($z!==$b&&!\%4$s::same($b,$z)){$e->put(%3$s,$z);$changes[]=[\'field\'=>%3$s,\'before\'=>%5$s($b),\'after\'=>%5$s($z),\'rule\'=>null];$m++;%6$s}}', $this->bits[$field], $value, var_export($field, true), Record::class, $plain, $this->watchers->woken($field, $place));
+                $ends .= sprintf('if($g&%1$d){%2$s$b=$now[%3$s]??null;if($is!==$b&&!\%4$s::same($b,$is)){$e->put(%3$s,$is);$changes[]=[\'field\'=>%3$s,\'before\'=>%5$s($b),\'after\'=>%5$s($is),\'rule\'=>null];$m++;%6$s}}', $this->bits[$field], $value, var_export($field, true), Record::class, $plain, $this->watchers->woken($field, $place));
             }
         }
         $all = sprintf('$k->follow(%s,$c,%d%s);$m=count($changes);', $key, $place, preg_match('~\$k->(cell|told)\(~', $body) === 1 ? '' : ',$m');

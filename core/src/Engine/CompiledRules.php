@@ -54,7 +54,7 @@ final class CompiledRules
             foreach ($rulebook->rulesOn($type->key) as $rule) {
                 if (RuleCompiler::can($rule)) {
                     $key = RuleCompiler::key($rule, $of);
-                    $sources[$key] = var_export($key, true).'=>'.self::entry(RuleCompiler::source($rule, $type, $rulebook->types, $limited), RuleCompiler::tellingSource($rule, $type, $rulebook->types, $limited), RuleCompiler::finds($rule, $type, $rulebook->types), RuleCompiler::waiting($rule, $type, $rulebook->types));
+                    $sources[$key] = var_export($key, true).'=>'.self::entry(RuleCompiler::source($rule, $type, $rulebook->types, $limited), RuleCompiler::tellingSource($rule, $type, $rulebook->types, $limited), LookUpCompiler::finds($rule, $type, $rulebook->types), LookUpCompiler::waiting($rule, $type, $rulebook->types));
                 }
             }
         }

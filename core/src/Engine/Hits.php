@@ -20,7 +20,7 @@ final class Hits
      * @param  array<string, RuleStatus>  $rules  as far as it does not follow from the ways
      * @param  array<string, array<int, int>>  $rows  of rules that were walked
      * @param  array<string, array<int, array<int, int>>>  $cells  of rules that were walked
-     * @param  array<int, int>  $ways  by place of a compiled rule, the way of its first look, {@see RuleCompiler::path}
+     * @param  array<int, int>  $ways  by place of a compiled rule, the way of its first look, {@see Ways::path}
      * @param  list<array{int, int}>  $more  place and way of further looks
      * @param  list<array{field: string, before: mixed, after: mixed, rule: string|null}>  $changes
      * @param  int  $from  how many of them there were before the first rule looked
@@ -50,7 +50,7 @@ final class Hits
         $found = $this->rules;
         foreach ($this->looks() as [$place, $way]) {
             $rule = $this->all[$place];
-            $status = ! RuleCompiler::fits($rule, $way) ? RuleStatus::Looked : (isset($acted[$rule->key]) ? RuleStatus::Acted : RuleStatus::NoEffect);
+            $status = ! Ways::fits($rule, $way) ? RuleStatus::Looked : (isset($acted[$rule->key]) ? RuleStatus::Acted : RuleStatus::NoEffect);
             $found[$rule->key] = isset($found[$rule->key]) ? $found[$rule->key]->and($status) : $status;
         }
         $statuses = [];
@@ -93,7 +93,7 @@ final class Hits
         [$allRows, $allCells] = [$this->rows, $this->cells];
         foreach ($this->looks() as [$place, $way]) {
             $key = $this->all[$place]->key;
-            [$rows, $cells] = RuleCompiler::path($this->all[$place], $way);
+            [$rows, $cells] = Ways::path($this->all[$place], $way);
             foreach ($rows as $row) {
                 $allRows[$key][$row] = ($allRows[$key][$row] ?? 0) + 1;
             }

@@ -36,7 +36,7 @@ final class LookScope implements Scope
     /** @var array<string, true> being found right now */
     private array $open = [];
 
-    /** @param  array<string, array{\Closure|null, \Closure|null, \Closure|null, \Closure|null}>  $finds  of a compiled rule: by look-up, what it asks, {@see RuleCompiler::finds} */
+    /** @param  array<string, array{\Closure|null, \Closure|null, \Closure|null, \Closure|null}>  $finds  of a compiled rule: by look-up, what it asks, {@see LookUpCompiler::finds} */
     public function __construct(private readonly Rule $rule, private readonly EventScope $event, private readonly Viewer $viewer, private readonly bool $full = true, private readonly array $finds = [])
     {
     }

@@ -35,8 +35,8 @@ final class Plan
      * @param  bool  $reads  whether it reads from the scope, so that what was read has to be forgotten
      * @param  \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int  $look
      * @param  \Closure(EventScope, Scope, Settling, Reads, array<string, mixed>, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int  $telling  the look in full
-     * @param  array<string, array{\Closure|null, \Closure|null, \Closure|null, \Closure|null}>  $finds  by look-up, what it asks, {@see RuleCompiler::finds}
-     * @param  array<string, array{\Closure, \Closure}>  $waiting  formulas that wait until the record has settled, {@see RuleCompiler::waiting}
+     * @param  array<string, array{\Closure|null, \Closure|null, \Closure|null, \Closure|null}>  $finds  by look-up, what it asks, {@see LookUpCompiler::finds}
+     * @param  array<string, array{\Closure, \Closure}>  $waiting  formulas that wait until the record has settled, {@see LookUpCompiler::waiting}
      */
     public function __construct(public readonly Rule $rule, public readonly bool $reads, public readonly \Closure $look, public readonly \Closure $telling, public readonly array $finds, public readonly array $waiting)
     {

@@ -71,7 +71,7 @@ final class RuleLook
      * @param  EventScope|null  $past  the record before the event; null when there was none
      * @param  FieldWriter|null  $writer  null for a look that is only to conclude
      * @param  LookScope|null  $found  what its look-ups have found already
-     * @param  array<string, array{\Closure, \Closure}>  $compiled  formulas that wait, compiled, {@see RuleCompiler::waiting}
+     * @param  array<string, array{\Closure, \Closure}>  $compiled  formulas that wait, compiled, {@see LookUpCompiler::waiting}
      */
     public function __construct(
         private readonly Rule $rule,

@@ -415,7 +415,7 @@ final class Settling
 
             return null;
         }
-        $this->ended($place, $path, RuleCompiler::fits($plan->rule, $path), $count, $found, $trace, $told);
+        $this->ended($place, $path, Ways::fits($plan->rule, $path), $count, $found, $trace, $told);
 
         return $trace;
     }
@@ -491,7 +491,7 @@ final class Settling
             unset($this->looks[$key], $this->looked[$place]);
         } elseif (! $this->isOver) {
             $look = new RuleLook($rule, $this->scope, $this->past, $this->viewer, null, $this->full, $found, $plan->waiting);
-            $look->cameTo($fits ? RuleCompiler::path($rule, $path)[0] : [], $status, $this->lookProblems);
+            $look->cameTo($fits ? Ways::path($rule, $path)[0] : [], $status, $this->lookProblems);
             $this->looks[$key] = $look;
             $this->looked[$place] = true;
         }

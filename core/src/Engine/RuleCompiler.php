@@ -7,11 +7,9 @@ namespace Sorvel\Core\Engine;
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\Node;
 use Sorvel\Core\Feel\UnaryTests;
-use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\Option;
-use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\State;
 use Sorvel\Core\Rule\ActionChange;
@@ -19,8 +17,6 @@ use Sorvel\Core\Rule\ChangeColumn;
 use Sorvel\Core\Rule\LookUp;
 use Sorvel\Core\Rule\Repeat;
 use Sorvel\Core\Rule\Rule;
-use Sorvel\Core\Rule\When;
-use Sorvel\Core\Table\Row;
 
 /**
  * One look of a rule at a record of one type, as PHP: its condition, its rows and its changes of the record itself. What

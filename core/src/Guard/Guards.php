@@ -12,7 +12,6 @@ use Sorvel\Core\Feel\Scope;
 use Sorvel\Core\Feel\Warnings;
 use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\OptionView;
-use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordView;
 use Sorvel\Core\Model\Viewer;
 

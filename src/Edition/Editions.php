@@ -104,6 +104,7 @@ final class Editions
         $rulebook = $item->isHit() ? $item->get() : null;
         if (! $rulebook instanceof Rulebook) {
             $rulebook = RulebookBuilder::build($this->find($number)?->rulebook() ?? throw new \LogicException('The edition in force is gone.'));
+            CompiledRules::identify($rulebook);
             $this->cache->save($item->set($rulebook));
         }
         $this->loadCompiled($rulebook, $identity);

@@ -37,7 +37,7 @@ final class CompiledRules
     /** @var \WeakMap<Rulebook, array<string, array{\Closure, \Closure}|null>>|null passes of rulebooks that have been asked for, by type */
     private static ?\WeakMap $passing = null;
 
-    /** @var \WeakMap<Rule|RecordType, array<string, string>>|null what rules and types are known by */
+    /** @var \WeakMap<Rule, array<string, string>>|null what rules are known by, by what their type is known by */
     private static ?\WeakMap $keys = null;
 
     /** @return string a PHP file that returns a rulebook's formulas, its tests and its rules, {@see load} */
@@ -46,14 +46,14 @@ final class CompiledRules
         [$sources, $passes, $frames] = [[], [], []];
         foreach ($rulebook->types as $type) {
             $limited = self::limited($rulebook, $type);
-            $of = RuleCompiler::typeKey($type, $rulebook->types, $limited);
+            $of = self::typeKey($rulebook, $type);
             $frames[] = sprintf('%s=>%s', var_export(self::frameKey($rulebook, $type, $of), true), FrameCompiler::source($rulebook, $type));
             if ($rulebook->rulesOn($type->key) !== []) {
                 $passes[] = sprintf('%s=>[%s,%s]', var_export(self::passKey($rulebook, $type, $of), true), PassCompiler::source($rulebook, $type, $limited, false), PassCompiler::source($rulebook, $type, $limited, true));
             }
             foreach ($rulebook->rulesOn($type->key) as $rule) {
                 if (RuleCompiler::can($rule)) {
-                    $key = RuleCompiler::key($rule, $of);
+                    $key = self::key($rulebook, $rule, $of);
                     $sources[$key] = var_export($key, true).'=>'.self::entry(RuleCompiler::source($rule, $type, $rulebook->types, $limited), RuleCompiler::tellingSource($rule, $type, $rulebook->types, $limited), LookUpCompiler::finds($rule, $type, $rulebook->types), LookUpCompiler::waiting($rule, $type, $rulebook->types));
                 }
             }
@@ -147,36 +147,46 @@ final class CompiledRules
         return self::$framing[$rulebook][$type->key] ??= new Frame(...self::$frames[self::frameKey($rulebook, $type, self::typeKey($rulebook, $type))] ?? []);
     }
 
+    /** Works out what its parts are known by, before a rulebook is kept somewhere. */
+    public static function identify(Rulebook $rulebook): void
+    {
+        foreach ($rulebook->types as $type) {
+            $of = self::typeKey($rulebook, $type);
+            self::passKey($rulebook, $type, $of);
+            self::frameKey($rulebook, $type, $of);
+        }
+    }
+
     private static function frameKey(Rulebook $rulebook, RecordType $type, string $of): string
     {
-        return hash('xxh128', $of.FrameCompiler::parts($rulebook, $type));
+        return $rulebook->knownBy('frame '.$type->key, fn (): string => hash('xxh128', $of.FrameCompiler::parts($rulebook, $type)));
     }
 
     /** What the source of a pass depends on, as a short text. */
     private static function passKey(Rulebook $rulebook, RecordType $type, string $of): string
     {
-        $rules = array_map(fn (Rule $rule): array => [RuleCompiler::can($rule) ? self::key($rule, $of) : $rule->key, Plan::starts($rule), $rule->waiting === []], $rulebook->rulesOn($type->key));
-        $followed = array_filter(array_keys($type->fields), fn (string|int $field): bool => $rulebook->watchers($type->key)->isFollowed((string) $field));
+        return $rulebook->knownBy('pass '.$type->key, function () use ($rulebook, $type, $of): string {
+            $rules = array_map(fn (Rule $rule): array => [RuleCompiler::can($rule) ? self::key($rulebook, $rule, $of) : $rule->key, Plan::starts($rule), $rule->waiting === []], $rulebook->rulesOn($type->key));
+            $followed = array_filter(array_keys($type->fields), fn (string|int $field): bool => $rulebook->watchers($type->key)->isFollowed((string) $field));
 
-        return hash('xxh128', serialize([$of, $rules, $rulebook->watching($type->key), array_values($followed), FrameCompiler::parts($rulebook, $type)]));
+            return hash('xxh128', serialize([$of, $rules, $rulebook->watching($type->key), array_values($followed), FrameCompiler::parts($rulebook, $type)]));
+        });
     }
 
     private static function typeKey(Rulebook $rulebook, RecordType $type): string
     {
-        self::$keys ??= new \WeakMap;
-        $limited = self::limited($rulebook, $type);
-        $named = implode(' ', $limited);
-        self::$keys[$type] ??= [];
-
-        return self::$keys[$type][$named] ??= RuleCompiler::typeKey($type, $rulebook->types, $limited);
+        return $rulebook->knownBy('type '.$type->key, fn (): string => RuleCompiler::typeKey($type, $rulebook->types, self::limited($rulebook, $type)));
     }
 
-    private static function key(Rule $rule, string $type): string
+    private static function key(Rulebook $rulebook, Rule $rule, string $of): string
     {
-        self::$keys ??= new \WeakMap;
-        self::$keys[$rule] ??= [];
+        return $rulebook->knownBy('rule '.$rule->key.' '.$of, function () use ($rule, $of): string {
+            // rulebooks that differ in one rule share the others
+            self::$keys ??= new \WeakMap;
+            self::$keys[$rule] ??= [];
 
-        return self::$keys[$rule][$type] ??= RuleCompiler::key($rule, $type);
+            return self::$keys[$rule][$of] ??= RuleCompiler::key($rule, $of);
+        });
     }
 
     /** @return array<int, Plan> */
@@ -185,21 +195,11 @@ final class CompiledRules
         $of = self::typeKey($rulebook, $type);
         $plans = [];
         foreach ($rulebook->rulesOn($type->key) as $place => $rule) {
-            $look = self::look($rule, $of);
+            $look = RuleCompiler::can($rule) ? self::$looks[self::key($rulebook, $rule, $of)] ?? null : null;
             $look === null || $plans[$place] = new Plan($rule, ...$look);
         }
 
         return $plans;
-    }
-
-    /** @return array{bool, \Closure(EventScope, Scope, Warnings, Settling, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, \Closure(EventScope, Scope, Settling, Reads, array<string, mixed>, list<array{field: string, before: mixed, after: mixed, rule: string|null}>): int, array<string, array{\Closure|null, \Closure|null, \Closure|null, \Closure|null}>, array<string, array{\Closure, \Closure}>}|null whether it reads from the scope, the look, the look in full, what its look-ups ask, and what waits */
-    private static function look(Rule $rule, string $type): ?array
-    {
-        if (! RuleCompiler::can($rule)) {
-            return null;
-        }
-
-        return self::$looks[self::key($rule, $type)] ?? null;
     }
 
     /** @return list<string> fields whose choices guards limit */

@@ -38,6 +38,9 @@ final class Rulebook
     /** @var array<string, Course> by type, made when first needed */
     private array $courses = [];
 
+    /** @var array<string, string> by part, what compiled code for it is known by */
+    private array $knownBy = [];
+
     /** @var array<string, Watchers> by type, made when first needed */
     private array $watchers = [];
 
@@ -134,6 +137,16 @@ final class Rulebook
     public function rulesOn(string $type): array
     {
         return $this->rulesByType[$type] ?? [];
+    }
+
+    /**
+     * What compiled code for a part of it is known by: worked out once, and kept with it.
+     *
+     * @param  \Closure(): string  $make
+     */
+    public function knownBy(string $part, \Closure $make): string
+    {
+        return $this->knownBy[$part] ??= $make();
     }
 
     /** Who looks when something happens to a record of a type. */

@@ -73,7 +73,8 @@ final class FrameCompiler
         foreach ($type->derived as $field) {
             $isEnd = isset($course->settled[$field->key]) && array_diff_key($course->after($field->key), [$field->key => true]) === [] && $course->limits($field->key) === [];
             $made = $field->formula === null || ! $isEnd ? null : $of->made($field->formula, $field);
-            if ($made !== null) {
+            // among rules, names are asked of the scope of whichever looks
+            if ($made !== null && preg_match('~\$s\b~', $made[0]) !== 1) {
                 $ends[$field->key] = $made[1] === null ? sprintf('$is=%s;', $made[0]) : sprintf('$x=%s;$is=$x===null?null:(%s?$y:$e->leave());', ...$made);
             }
         }
@@ -114,7 +115,7 @@ final class FrameCompiler
             return null;
         }
 
-        return sprintf('static function($event,$before,$e,$viewer){$was=$before===null?[]:$before->values;$v=&$e->values;$v=$was;$w=new \%s;', Warnings::class)
+        return sprintf('static function($event,$before,$e,$viewer){$s=$e;$was=$before===null?[]:$before->values;$v=&$e->values;$v=$was;$w=new \%s;', Warnings::class)
             .sprintf("\nforeach(\$event->values as \$key=>\$x){switch(\$key){%sdefault:return null;}}", $this->incoming())
             ."\n".$this->guarded()
             ."\nif(\$before===null){".$this->asNew().'}'

@@ -164,6 +164,9 @@ final class Settling
         $event->orders === [] || $this->ordered();
         if ($begun === null || $begun->pending !== []) {
             array_push($this->changes, ...$this->following()->follow());
+        } else {
+            // what was read on the way belongs to no rule
+            [$viewer->reads->values, $viewer->reads->tables] = [[], []];
         }
         $this->arrived = $this->scope->record();
         $this->begunAt = $before === null ? count($this->changes) : 0;

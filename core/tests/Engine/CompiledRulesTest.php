@@ -149,11 +149,11 @@ final class CompiledRulesTest extends TestCase
     {
         $pick = fn (array $of): mixed => $of[$random->getInt(0, count($of) - 1)];
         $some = fn (array $of): array => array_values(array_filter($of, fn (mixed $one): bool => $random->getInt(0, 2) > 0));
-        $tree = Desks::tree();
+        $tree = Desks::tree([], [['key' => 'weight', 'title' => 'Weight', 'inputs' => [['key' => 'level', 'label' => 'Level']], 'outputs' => [['key' => 'n', 'label' => 'N']], 'hit' => 'first', 'rows' => [['if' => ['"low"'], 'then' => ['1']], ['if' => ['"high"'], 'then' => ['9']]]]]);
         array_push($tree['types'][0]['fields'], ['key' => 'berths', 'label' => 'Berths', 'type' => 'number'], ['key' => 'yard', 'label' => 'Yard', 'type' => 'reference', 'to' => 'yard'], ['key' => 'laid_up', 'label' => 'Laid up', 'type' => 'yes_no']);
         array_push($tree['types'], ['key' => 'yard', 'title' => 'Yard', 'kind' => 'register', 'name_field' => 'name', 'fields' => [['key' => 'name', 'label' => 'Name', 'type' => 'text'], ['key' => 'keeper', 'label' => 'Keeper', 'type' => 'person']]]);
         foreach ($tree['types'][1]['fields'] as $i => $field) {
-            $default = ['level' => '"mid"', 'points' => '3', 'note' => 'title'][$field['key']] ?? null;
+            $default = ['level' => '"mid"', 'points' => 'weight(level) + 3', 'note' => 'title'][$field['key']] ?? null;
             if ($default !== null && $random->getInt(0, 2) === 0) {
                 $tree['types'][1]['fields'][$i]['default'] = $default;
             }
@@ -161,7 +161,7 @@ final class CompiledRulesTest extends TestCase
         array_push(
             $tree['types'][1]['fields'], ['key' => 'yard', 'label' => 'Yard', 'type' => 'reference', 'to' => 'yard'], ['key' => 'berths', 'label' => 'Berths', 'type' => 'number', 'min' => 0, 'max' => 20],
             ['key' => 'chief', 'label' => 'Chief', 'type' => 'person'], ['key' => 'due', 'label' => 'Due', 'type' => 'date'], ['key' => 'takes', 'label' => 'Takes', 'type' => 'duration'],
-            ['key' => 'headline', 'label' => 'Headline', 'type' => 'derived', 'formula' => $pick(['title + (if ship = null then "" else ", " + ship.name)', 'if level = null then title else level', 'note'])],
+            ['key' => 'headline', 'label' => 'Headline', 'type' => 'derived', 'formula' => $pick(['title + (if ship = null then "" else ", " + ship.name)', 'if level = null then title else level', 'note', 'if weight(level) > 4 then title else note', 'if event.kind = "changed" then "c" else title'])],
             ['key' => 'keeper', 'label' => 'Keeper', 'type' => 'derived', 'formula' => $pick(['yard.keeper', 'ship.chief', 'if sure then chief else null'])],
             ['key' => 'double', 'label' => 'Double', 'type' => 'derived', 'formula' => $pick(['points * 2', 'other + 1', 'count(tags)'])],
         );
@@ -172,7 +172,7 @@ final class CompiledRulesTest extends TestCase
             ['key' => 'm4', 'on' => 'job', 'field' => 'note', 'from' => 'yard.name', 'mode' => $pick(['fill_empty', 'on_change'])],
         ]);
         $tree['guards'] = $some([
-            ['key' => 'g1', 'on' => 'job', 'field' => 'other', 'effect' => 'read_only', 'when' => 'points > 40'], ['key' => 'g2', 'on' => 'job', 'field' => 'code', 'effect' => 'hidden', 'when' => 'sure = null or not(sure)'],
+            ['key' => 'g1', 'on' => 'job', 'field' => 'other', 'effect' => 'read_only', 'when' => $pick(['points > 40', 'was.points > 40', 'changed("level") and not(sure)', 'event.by != null and weight(level) > 4'])], ['key' => 'g2', 'on' => 'job', 'field' => 'code', 'effect' => 'hidden', 'when' => 'sure = null or not(sure)'],
             ['key' => 'g3', 'on' => 'job', 'field' => 'note', 'effect' => 'required', 'when' => 'level = "high" and ship != null'],
             ['key' => 'g4', 'on' => 'job', 'field' => 'ship', 'effect' => 'choices', 'only' => $pick(['laid_up = null', 'berths > 2', 'yard = record.yard or record.yard = null']), 'on_parent_change' => $pick(['clear', 'refuse'])],
             ['key' => 'g5', 'on' => 'job', 'field' => 'yard', 'effect' => 'choices', 'when' => 'ship != null', 'only' => 'keeper != null', 'on_parent_change' => $pick(['clear', 'refuse'])],

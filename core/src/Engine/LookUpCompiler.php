@@ -10,6 +10,7 @@ use Sorvel\Core\Feel\Walk;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Rule\ActionChange;
 use Sorvel\Core\Rule\Criteria;
+use Sorvel\Core\Rule\LookUp;
 use Sorvel\Core\Rule\Rule;
 use Sorvel\Core\Table\Row;
 
@@ -24,7 +25,10 @@ final class LookUpCompiler
      */
     public static function finds(Rule $rule, RecordType $type, array $types): string
     {
-        $of = new RuleReader($rule, $type, $types);
+        if (array_filter($rule->lookUps, fn (LookUp $l): bool => $l->type !== null) === []) {
+            return '[]';
+        }
+        [$of, $full] = [new RuleReader($rule, $type, $types), new RuleReader($rule, $type, $types, true)];
         $sources = [];
         foreach ($rule->lookUps as $name => $lookUp) {
             if ($lookUp->type === null) {
@@ -35,7 +39,7 @@ final class LookUpCompiler
             // what reads a look-up may come back to this one
             $isOwn = $lookUp->where !== null && array_intersect(Walk::names($lookUp->where->tree), array_map(strval(...), array_keys($rule->lookUps))) === [];
             $holds = ! $isOwn || $lookUp->where === null ? null : Paths::candidate($lookUp->where, $lookUp->type, $type, $types, $of->record);
-            $noted = $conditions === null ? null : $lookUp->criteria->source($of->fullPaths);
+            $noted = $conditions === null ? null : $lookUp->criteria->source($full->fullPaths);
             $sources[] = sprintf(
                 '%s=>[%s,%s,%s,%s]', RuleReader::text((string) $name), $nodes === [] ? 'null' : 'static fn($e,$s,$w)=>['.implode(',', $nodes).']', $conditions === null ? 'null' : 'static fn($e,$s,$w)=>'.$conditions,
                 $holds === null ? 'null' : 'static fn($o,$e,$s,$w)=>'.$holds, $noted === null ? 'null' : 'static fn($e,$s,$w,$z)=>'.$noted,
@@ -53,6 +57,9 @@ final class LookUpCompiler
      */
     public static function waiting(Rule $rule, RecordType $type, array $types): string
     {
+        if ($rule->waiting === []) {
+            return '[]';
+        }
         [$of, $noted] = [new RuleReader($rule, $type, $types), new RuleReader($rule, $type, $types, true)];
         $sources = [];
         foreach ($rule->waiting as $column => $change) {

@@ -44,10 +44,12 @@ final class Paths implements KnownPaths
      */
     public static function candidate(Formula $where, RecordType $type, RecordType $event, array $types, array $record): ?string
     {
-        $own = $known = ['id' => '$o->id'];
+        [$own, $known] = [['id' => '$o->id'], []];
         foreach ($type->fields as $field) {
             $own[$field->key] = sprintf('($o->values[%s]??null)', var_export($field->key, true));
-            $known[$field->key] = $field->isPlain ? $own[$field->key] : '$?';
+            if (! $field->isPlain) {
+                $known[$field->key] = '$?';
+            }
         }
         $code = (new Compiler($known, new self($types, $type, $event, $own, $record)))->condition($where->tree);
 
@@ -150,7 +152,12 @@ final class Paths implements KnownPaths
     {
         $field = $type->fields[$name] ?? null;
 
-        return $field === null || ! isset($read[$name]) ? null : ['code' => $read[$name], 'type' => $field->behavesAs(), 'to' => $field->to, 'isPlain' => $field->isPlain, 'path' => $name, 'field' => $field];
+        if ($field === null || ! isset($read[$name])) {
+            return null;
+        }
+        $code = $this->notes === null ? $read[$name] : sprintf('(%s[%s]=%s)', $this->notes, var_export($name, true), $read[$name]);
+
+        return ['code' => $code, 'type' => $field->behavesAs(), 'to' => $field->to, 'isPlain' => $field->isPlain, 'path' => $name, 'field' => $field];
     }
 
     /** @return array{code: string, type: FieldType, to: string|null, isPlain: bool, path: string, field: Field|null} */

@@ -77,35 +77,29 @@ final class RuleReader
     public function __construct(private readonly Rule $rule, private readonly RecordType $type, array $types, public readonly bool $isTelling = false, private readonly bool $isAmong = false, array $still = [], private readonly ?SameCode $same = null)
     {
         $this->values = $isAmong ? '$now' : '$e->values';
-        [$known, $plain, $own, $record] = [[], [], [], []];
+        [$own, $record, $known, $shown] = [[], [], [], []];
         foreach ($type->fields as $field) {
             $key = self::text($field->key);
             $record[$field->key] = $still[$field->key] ?? sprintf('(%s[%s]??null)', $this->values, $key);
             if (! isset($rule->lookUps[$field->key])) {
                 $own[$field->key] = $record[$field->key];
-                $plain[$field->key] = $field->isPlain;
-                $known[$field->key] = $field->isPlain ? $own[$field->key] : sprintf($isTelling ? '$e->get(%s)' : '$e->seen(%s)', $key);
+                if (! $field->isPlain) {
+                    $known[$field->key] = sprintf($isTelling ? '$e->get(%s)' : '$e->seen(%s)', $key);
+                    $shown[$field->key] = $isTelling && in_array($field->behavesAs(), self::SEEN, true) ? sprintf('(($r[%1$s]=%2$s)===null?null:$e->shown(%1$s))', $key, $own[$field->key]) : $known[$field->key];
+                }
             }
         }
-        isset($rule->lookUps['record']) && $record = [];
+        $record = isset($rule->lookUps['record']) ? [] : $record;
         [$this->own, $this->record] = [$own, $record];
         $hidden = array_map(strval(...), array_keys($rule->lookUps));
-        $noted = fn (array $read, string $in): array => array_combine(array_keys($read), array_map(fn (string|int $name, string $code): string => sprintf('(%s[%s]=%s)', $in, self::text((string) $name), $code), array_keys($read), $read));
         $aliases = ! $isTelling && $isAmong ? $this->aliases($own) : [];
-        $paths = fn (?string $in): Paths => new Paths($types, $type, $type, $in === null ? $own : $noted($own, $in), $in === null ? $record : $noted($record, $in), $in, $hidden, $aliases);
-        $seen = [];
-        foreach ($noted(array_filter($own, fn (string|int $name): bool => in_array($type->fields[$name]->behavesAs(), self::SEEN, true), ARRAY_FILTER_USE_KEY), '$r') as $name => $code) {
-            $seen[$name] = sprintf('(%s===null?null:$e->shown(%s))', $code, self::text((string) $name));
-        }
-        $this->paths = $paths(null);
+        $this->paths = new Paths($types, $type, $type, $own, $record, null, $hidden, $aliases);
         $this->inline = ! $isAmong ? [] : ($isTelling ? $this->found() : $this->inline($known));
-        $known = [...$known, ...$this->inline];
-        $names = fn (string $in): array => [...$known, ...$noted(array_filter($own, fn (string|int $name): bool => $plain[$name], ARRAY_FILTER_USE_KEY), $in)];
-        $this->light = new Compiler($known, $this->paths);
-        $this->noted = new Compiler([...$names('$r'), ...$seen], $paths('$r'));
-        $this->notedPaths = $paths('$r');
-        $this->fullPaths = $paths('$z->values');
-        $this->full = $isTelling ? new Compiler($names('$z->values'), $this->fullPaths) : $this->light;
+        $this->light = new Compiler([...$known, ...$this->inline], $this->paths);
+        $this->notedPaths = $isTelling ? new Paths($types, $type, $type, $own, $record, '$r', $hidden) : $this->paths;
+        $this->noted = new Compiler([...$shown, ...$this->inline], $this->notedPaths);
+        $this->fullPaths = $isTelling ? new Paths($types, $type, $type, $own, $record, '$z->values', $hidden) : $this->paths;
+        $this->full = new Compiler([...$known, ...$this->inline], $this->fullPaths);
     }
 
     /**

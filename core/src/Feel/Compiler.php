@@ -235,6 +235,10 @@ final class Compiler
         if (isset($this->known[$node->name])) {
             return $open.$this->known[$node->name].$closed;
         }
+        $stored = $this->paths?->value($node);
+        if ($stored !== null) {
+            return $open.$stored.$closed;
+        }
         $get = sprintf('$s->get(%s)', self::text($node->name));
         $otherwise = sprintf('\%s::name($s,%s,$w,%d,%d)', Runtime::class, self::text($node->name), $node->from, $node->to);
 

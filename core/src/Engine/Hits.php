@@ -44,14 +44,15 @@ final class Hits
             return $this->statuses;
         }
         $acted = [];
-        foreach (array_slice($this->changes, $this->from) as $change) {
-            $acted[(string) $change['rule']] = true;
+        for ($i = $this->from, $made = count($this->changes); $i < $made; $i++) {
+            $acted[(string) $this->changes[$i]['rule']] = true;
         }
         $found = $this->rules;
-        foreach ($this->looks() as [$place, $way]) {
-            $rule = $this->all[$place];
-            $status = ! Ways::fits($rule, $way) ? RuleStatus::Looked : (isset($acted[$rule->key]) ? RuleStatus::Acted : RuleStatus::NoEffect);
-            $found[$rule->key] = isset($found[$rule->key]) ? $found[$rule->key]->and($status) : $status;
+        foreach ($this->ways as $place => $way) {
+            $this->add($found, $place, $way, $acted);
+        }
+        foreach ($this->more as [$place, $way]) {
+            $this->add($found, $place, $way, $acted);
         }
         $statuses = [];
         foreach ($found === [] ? [] : $this->all as $rule) {
@@ -61,6 +62,17 @@ final class Hits
         }
 
         return $this->statuses = $statuses;
+    }
+
+    /**
+     * @param  array<string, RuleStatus>  $found
+     * @param  array<string, true>  $acted  rules that changed something
+     */
+    private function add(array &$found, int $place, int $way, array $acted): void
+    {
+        $rule = $this->all[$place];
+        $status = $way === 0 || ! Ways::fits($rule, $way) ? RuleStatus::Looked : (isset($acted[$rule->key]) ? RuleStatus::Acted : RuleStatus::NoEffect);
+        $found[$rule->key] = isset($found[$rule->key]) ? $found[$rule->key]->and($status) : $status;
     }
 
     /** @return array<string, array<int, int>> by rule, row to how often it was hit */

@@ -141,7 +141,7 @@ final class PassCompiler
         $code .= $this->isTelling ? '$due[]=$t;' : '$due=true;';
         if (! $starts['isPlain'] || array_diff_key(array_flip($starts['fields']), $still) !== []) {
             // only what may be asked again has to know
-            $code .= $this->isTelling || ! $starts['isPlain'] ? sprintf('$left[%d]=$now;', $place) : sprintf('$since[%d]=$m;', $place);
+            $code .= ($this->isTelling || ! $starts['isPlain'] ? sprintf('$left[%d]=$now;', $place) : '').($starts['isOfFields'] && ! $this->isTelling ? sprintf('$since[%d]=$m;', $place) : '');
         }
         $code .= $changes ? sprintf('if($m>$c){$changed[]=%s;%s}', $key, $isFollowed ? $this->follow($body, $key, $place) : '') : '';
         if (! $this->isTelling && $starts['isPlain']) {
@@ -149,7 +149,8 @@ final class PassCompiler
         }
         $why = sprintf('$k->why(%d)', $place);
         if (! $this->isTelling) {
-            return sprintf('if(%s%s!==null){%s}', $starts['onCreation'] ? '$new||' : '', $why, $code);
+            // what only changes of fields start is asked why only when one has changed
+            return sprintf('if(%s%s%s!==null){%s}', $starts['onCreation'] ? '$new||' : '', $starts['isOfFields'] ? sprintf('$k->isDue(%d)&&', $place) : '', $why, $code);
         }
 
         return sprintf('$y=%s;if($y!==null){%s}', $starts['createdFirst'] ? sprintf('$new?[\'kind\'=>\'created\']:%s', $why) : $why, $code);

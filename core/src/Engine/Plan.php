@@ -49,21 +49,22 @@ final class Plan
         $this->fields = $starts['fields'];
     }
 
-    /** @return array{isPlain: bool, onCreation: bool, createdFirst: bool, fields: list<string>} */
+    /** @return array{isPlain: bool, isOfFields: bool, onCreation: bool, createdFirst: bool, fields: list<string>} */
     public static function starts(Rule $rule): array
     {
-        [$isPlain, $onCreation, $fields] = [true, false, []];
+        [$isPlain, $onCreation, $isOfFields, $fields] = [true, false, true, []];
         foreach ($rule->starts as $start) {
             if ($start instanceof CreatedStart) {
                 $onCreation = true;
-            } elseif ($start instanceof ChangedStart && $start->from === null && $start->to === null) {
+            } elseif ($start instanceof ChangedStart) {
+                $isPlain = $isPlain && $start->from === null && $start->to === null;
                 array_push($fields, ...$start->fields);
             } else {
-                $isPlain = false;
+                $isPlain = $isOfFields = false;
             }
         }
 
-        return ['isPlain' => $isPlain, 'onCreation' => $onCreation, 'createdFirst' => ($rule->starts[0] ?? null) instanceof CreatedStart, 'fields' => array_values(array_unique($fields))];
+        return ['isPlain' => $isPlain, 'isOfFields' => $isOfFields, 'onCreation' => $onCreation, 'createdFirst' => ($rule->starts[0] ?? null) instanceof CreatedStart, 'fields' => array_values(array_unique($fields))];
     }
 
     /**

@@ -28,7 +28,7 @@ final class CompiledRules
     /** @var array<string, array{\Closure, \Closure}> a pass over all rules of a type, and the same in full */
     private static array $passes = [];
 
-    /** @var array<string, array{array<string, \Closure>, array<string, \Closure>, array<string, \Closure>}> what stands around rules, {@see Frame} */
+    /** @var array<string, array{array<string, \Closure>, array<string, \Closure>, array<string, \Closure>, \Closure|null, array<string, \Closure>}> what stands around rules, {@see Frame} */
     private static array $frames = [];
 
     /** @var \WeakMap<Rulebook, array<string, Frame>>|null of rulebooks that have been asked for, by type */

@@ -17,7 +17,7 @@ use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\Rulebook;
 use Sorvel\Core\Tally\Tallies;
 
-/** Mirrors, derived fields and guards of a type as PHP, {@see Frame}. */
+/** Mirrors, derived fields, guards and what tallies count of a type as PHP, {@see Frame}. */
 final class FrameCompiler
 {
     private readonly Paths $paths;
@@ -55,7 +55,7 @@ final class FrameCompiler
         foreach ($type->fields as $field) {
             $parts[] = [$field->fixed, $field->active, $field->default?->source, $field->tally?->measure, $field->builtIn];
         }
-        $parts[] = [$type->isTicket, $type->firstState()];
+        $parts[] = [$type->isTicket, $type->firstState(), array_map(fn (Formula $f): string => $f->source, self::tallied($rulebook, $type))];
 
         return serialize($parts);
     }
@@ -104,7 +104,34 @@ final class FrameCompiler
             $only[$guard->key] = $holds === null ? null : 'static fn($o,$e,$s,$w)=>'.$holds;
         }
 
-        return sprintf('[%s,%s,%s,%s]', self::map($steps), self::map($when), self::map($only), $this->begin() ?? 'null');
+        return sprintf('[%s,%s,%s,%s,%s]', self::map($steps), self::map($when), self::map($only), $this->begin() ?? 'null', self::map($this->counts()));
+    }
+
+    /** @return array<string, string|null> by condition of a tally that counts records of the type */
+    private function counts(): array
+    {
+        $counts = [];
+        foreach (self::tallied($this->rulebook, $this->type) as $where) {
+            $holds = Paths::candidate($where, $this->type, $this->type, $this->rulebook->types, []);
+            $counts[$where->source] = $holds === null || preg_match('~\$[es]\b~', $holds) === 1 ? null : 'static fn($o)=>'.$holds;
+        }
+
+        return $counts;
+    }
+
+    /** @return list<Formula> conditions of tallies that count records of a type */
+    private static function tallied(Rulebook $rulebook, RecordType $type): array
+    {
+        $conditions = [];
+        foreach ($rulebook->types as $holder) {
+            foreach ($holder->fields as $field) {
+                if ($field->tally?->of === $type->key && $field->tally->where !== null) {
+                    $conditions[] = $field->tally->where;
+                }
+            }
+        }
+
+        return $conditions;
     }
 
     /** What comes in, held to types and guards, and what follows from it at once; null where that is no common case. */

@@ -5,8 +5,10 @@ declare(strict_types=1);
 namespace Sorvel\Core\Tally;
 
 use Brick\Math\BigDecimal;
+use Sorvel\Core\Engine\CompiledRules;
 use Sorvel\Core\Engine\Event;
 use Sorvel\Core\Engine\EventScope;
+use Sorvel\Core\Engine\Frame;
 use Sorvel\Core\Engine\Outcome;
 use Sorvel\Core\Feel\Number;
 use Sorvel\Core\Feel\Warnings;
@@ -29,6 +31,9 @@ final class Tallies
 
     /** @var array<string, list<Field>> tally fields by the type that they count */
     private array $byType = [];
+
+    /** @var array<string, Frame> by type, made when first needed */
+    private array $frames = [];
 
     /** @var array<string, list<Field>> tally fields with descendants by the type that has them */
     private array $trees = [];
@@ -66,6 +71,10 @@ final class Tallies
             foreach ($this->byType[$outcome->record->type] ?? [] as $field) {
                 /** @var Tally $tally */
                 $tally = $field->tally;
+                if (! isset($outcome->before->values[$tally->via]) && ! isset($outcome->record->values[$tally->via])) {
+                    // it counts for nobody
+                    continue;
+                }
                 $before = $outcome->before === null ? null : $this->contribution($tally, $outcome->before, $store);
                 $after = $outcome->deleted ? null : $this->contribution($tally, $outcome->record, $store);
                 $from = $outcome->before === null || $before === null ? [] : $this->holders($tally, $outcome->before, $store);
@@ -257,8 +266,13 @@ final class Tallies
     /** What a record puts into a tally, wherever that stands: 1 for a count, else the field's value; null when it does not count. */
     private function contribution(Tally $tally, Record $record, RecordStore $store): mixed
     {
-        if ($tally->where !== null) {
-            $type = $this->rulebook->types[$record->type];
+        $type = $this->rulebook->types[$record->type];
+        $counts = $tally->where === null ? null : ($this->frames[$type->key] ??= CompiledRules::frame($this->rulebook, $type))->counts[$tally->where->source] ?? null;
+        if ($counts !== null) {
+            if (! $counts($record)) {
+                return null;
+            }
+        } elseif ($tally->where !== null) {
             $scope = new EventScope(Event::changed($record->type, $record->id, [], null, '1970-01-01T00:00:00'), $type, $record, $record, new Viewer($this->rulebook, $store));
             if ($tally->where->value($scope, new Warnings) !== true) {
                 return null;

@@ -4,7 +4,7 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Engine;
 
-use Sorvel\Core\Model\Condition;
+use Sorvel\Core\Model\FieldIndex;
 use Sorvel\Core\Model\Record;
 use Sorvel\Core\Model\RecordStore;
 use Sorvel\Core\Model\RecordType;
@@ -21,11 +21,11 @@ final class OverlayStore implements RecordStore
     /** @var array<string, string> person by team */
     private array $turns = [];
 
-    /** @var array<string, array<string, array<string, array<string, true>>>> ids by type, field and what it refers to; of what has been asked for */
-    private array $referrers = [];
+    private readonly FieldIndex $index;
 
     public function __construct(private readonly RecordStore $under)
     {
+        $this->index = new FieldIndex;
     }
 
     public function find(string $id): ?Record
@@ -65,17 +65,15 @@ final class OverlayStore implements RecordStore
 
     public function save(Record $record): void
     {
-        $this->forget($record->id);
+        $this->index->forget($this->records[$record->id] ?? null);
         $this->records[$record->id] = $record;
-        foreach (array_keys($this->referrers[$record->type] ?? []) as $field) {
-            $this->note($record, $record->type, $field);
-        }
+        $this->index->note($record);
         unset($this->deleted[$record->id]);
     }
 
     public function delete(string $id): void
     {
-        $this->forget($id);
+        $this->index->forget($this->records[$id] ?? null);
         unset($this->records[$id]);
         $this->deleted[$id] = true;
     }
@@ -84,11 +82,7 @@ final class OverlayStore implements RecordStore
     {
         $found = array_values(array_filter($this->under->matching($type, $conditions), fn (string $id): bool => ! isset($this->records[$id]) && ! isset($this->deleted[$id])));
         $under = count($found);
-        foreach ($this->records as $record) {
-            if ($record->type === $type && array_filter($conditions, fn (Condition $c): bool => ! $c->holds($record)) === []) {
-                $found[] = $record->id;
-            }
-        }
+        array_push($found, ...$this->index->matching($this->records, $type, $conditions));
         if (count($found) > $under) {
             sort($found, SORT_NATURAL);
         }
@@ -148,43 +142,10 @@ final class OverlayStore implements RecordStore
     {
         $found = array_diff_key(array_flip($this->under->referring($type, $field, $ids)), $this->deleted);
         $found = array_filter($found, fn (string|int $id): bool => ! isset($this->records[$id]), ARRAY_FILTER_USE_KEY);
-        if (! isset($this->referrers[$type][$field])) {
-            $this->referrers[$type][$field] = [];
-            foreach ($this->records as $record) {
-                $this->note($record, $type, $field);
-            }
-        }
-        foreach ($ids as $id) {
-            $found += $this->referrers[$type][$field][$id] ?? [];
-        }
+        $found += $this->index->holding($this->records, $type, $field, $ids);
         $found = array_map(strval(...), array_keys($found));
         sort($found, SORT_NATURAL);
 
         return $found;
-    }
-
-    private function note(Record $record, string $type, string $field): void
-    {
-        foreach ($record->type === $type ? (array) $record->value($field) : [] as $to) {
-            if (is_string($to)) {
-                $this->referrers[$type][$field][$to][$record->id] = true;
-            }
-        }
-    }
-
-    /** What a record referred to before it is saved anew. */
-    private function forget(string $id): void
-    {
-        $old = $this->records[$id] ?? null;
-        if ($old === null) {
-            return;
-        }
-        foreach ($this->referrers[$old->type] ?? [] as $field => $_) {
-            foreach ((array) $old->value($field) as $to) {
-                if (is_string($to)) {
-                    unset($this->referrers[$old->type][$field][$to][$id]);
-                }
-            }
-        }
     }
 }

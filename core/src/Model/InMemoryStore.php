@@ -4,9 +4,6 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Model;
 
-use Brick\Math\BigDecimal;
-use Sorvel\Core\Feel\Number;
-
 /**
  * Records in an array; ids count up from 1 for each type. It counts how often a database would have been asked: each
  * search, and each record read by its id for the first time since {@see anew}.
@@ -16,8 +13,7 @@ final class InMemoryStore implements RecordStore
     /** @var array<string, Record> */
     private array $records = [];
 
-    /** @var array<string, array<string, array<string, array<string, true>>>> ids by type, field and value */
-    private array $indexes = [];
+    private readonly FieldIndex $index;
 
     /** @var array<string, int> */
     private array $last = [];
@@ -29,6 +25,11 @@ final class InMemoryStore implements RecordStore
     private array $read = [];
 
     private int $queries = 0;
+
+    public function __construct()
+    {
+        $this->index = new FieldIndex;
+    }
 
     /** Another event begins: what was read for the one before has to be read again. */
     public function anew(): void
@@ -75,11 +76,7 @@ final class InMemoryStore implements RecordStore
     public function referring(string $type, string $field, array $ids): array
     {
         $this->queries++;
-        $index = $this->index($type, $field);
-        $found = [];
-        foreach ($ids as $id) {
-            $found += $index['t'.$id] ?? [];
-        }
+        $found = $this->index->holding($this->records, $type, $field, $ids);
         $found = array_map(strval(...), array_keys($found));
         sort($found, SORT_NATURAL);
 
@@ -89,75 +86,10 @@ final class InMemoryStore implements RecordStore
     public function matching(string $type, array $conditions): array
     {
         $this->queries++;
-        $candidates = null;
-        foreach ($conditions as $condition) {
-            // the narrowest of what can be looked up
-            if ($condition->test === 'in' && $condition->field !== 'id') {
-                $index = $this->index($type, $condition->field);
-                $these = [];
-                foreach ($condition->values as $value) {
-                    $these += $index[self::word($value)] ?? [];
-                }
-                $candidates = $candidates === null || count($these) < count($candidates) ? $these : $candidates;
-            }
-        }
-        if ($candidates === []) {
-            return [];
-        }
-        $found = [];
-        foreach ($candidates ?? $this->records as $id => $_) {
-            $record = $this->records[$id];
-            if ($record->type === $type) {
-                foreach ($conditions as $condition) {
-                    if (! $condition->holds($record)) {
-                        continue 2;
-                    }
-                }
-                $found[] = $record->id;
-            }
-        }
+        $found = $this->index->matching($this->records, $type, $conditions);
         count($found) < 2 || sort($found, SORT_NATURAL);
 
         return $found;
-    }
-
-    /** @return array<string, array<string, true>> ids by value, kept right from the first time it is asked for */
-    private function index(string $type, string $field): array
-    {
-        if (! isset($this->indexes[$type][$field])) {
-            $this->indexes[$type][$field] = [];
-            foreach ($this->records as $record) {
-                $record->type === $type && $this->note($record, $field);
-            }
-        }
-
-        return $this->indexes[$type][$field];
-    }
-
-    private function note(Record $record, string $field): void
-    {
-        foreach ((array) $record->value($field) as $value) {
-            $this->indexes[$record->type][$field][self::word($value)][$record->id] = true;
-        }
-    }
-
-    private static function word(mixed $value): string
-    {
-        return match (true) {
-            is_string($value) => 't'.$value,
-            is_int($value) || $value instanceof BigDecimal => 'n'.Number::text(Number::of($value)),
-            default => 'b'.json_encode($value),
-        };
-    }
-
-    private function forget(string $id): void
-    {
-        $old = $this->records[$id] ?? null;
-        foreach ($old === null ? [] : $this->indexes[$old->type] ?? [] as $field => $_) {
-            foreach ((array) $old?->value($field) as $value) {
-                unset($this->indexes[$old->type ?? ''][$field][self::word($value)][$id]);
-            }
-        }
     }
 
     public function foresee(string $type, string $field, array $values): void
@@ -205,16 +137,14 @@ final class InMemoryStore implements RecordStore
 
     public function save(Record $record): void
     {
-        $this->forget($record->id);
+        $this->index->forget($this->records[$record->id] ?? null);
         $this->records[$record->id] = $record;
-        foreach ($this->indexes[$record->type] ?? [] as $field => $_) {
-            $this->note($record, $field);
-        }
+        $this->index->note($record);
     }
 
     public function delete(string $id): void
     {
-        $this->forget($id);
+        $this->index->forget($this->records[$id] ?? null);
         unset($this->records[$id]);
     }
 

@@ -87,13 +87,29 @@ final class Hits
         return $this->told()[1];
     }
 
-    /** @return iterable<array{int, int}> place and way of each look of a compiled rule */
-    private function looks(): iterable
+    /**
+     * How often each way was taken through the rows of a compiled rule, to be told apart by {@see Ways::path}.
+     *
+     * @param  array<string, array<int, int>>  $counts  by rule and way, which are added to
+     * @param  array<string, Rule>  $rules  those of them, by key
+     */
+    public function count(array &$counts, array &$rules): void
     {
         foreach ($this->ways as $place => $way) {
-            yield [$place, $way];
+            $key = $this->all[$place]->key;
+            $rules[$key] = $this->all[$place];
+            $counts[$key][$way] = ($counts[$key][$way] ?? 0) + 1;
         }
-        yield from $this->more;
+        foreach ($this->more as [$place, $way]) {
+            $key = $this->all[$place]->key;
+            $counts[$key][$way] = ($counts[$key][$way] ?? 0) + 1;
+        }
+    }
+
+    /** @return array{array<string, array<int, int>>, array<string, array<int, array<int, int>>>} rows and cells of rules that were walked, as {@see rows} and {@see cells} */
+    public function walked(): array
+    {
+        return [$this->rows, $this->cells];
     }
 
     /** @return array{array<string, array<int, int>>, array<string, array<int, array<int, int>>>} */
@@ -102,20 +118,9 @@ final class Hits
         if ($this->told !== null) {
             return $this->told;
         }
-        [$allRows, $allCells] = [$this->rows, $this->cells];
-        foreach ($this->looks() as [$place, $way]) {
-            $key = $this->all[$place]->key;
-            [$rows, $cells] = Ways::path($this->all[$place], $way);
-            foreach ($rows as $row) {
-                $allRows[$key][$row] = ($allRows[$key][$row] ?? 0) + 1;
-            }
-            foreach ($cells as $row => $columns) {
-                foreach ($columns as $column => $bits) {
-                    $allCells[$key][$row][$column] = ($allCells[$key][$row][$column] ?? 0) | $bits;
-                }
-            }
-        }
+        $counts = $rules = [];
+        $this->count($counts, $rules);
 
-        return $this->told = [$allRows, $allCells];
+        return $this->told = Ways::told($counts, $rules, $this->rows, $this->cells);
     }
 }

@@ -10,7 +10,7 @@ use Sorvel\Core\Rule\Rule;
 final class Ways
 {
     /** @var \WeakMap<Rule, array<int, array{list<int>, array<int, array<int, int>>}>>|null ways that have been told before */
-    private static ?\WeakMap $told = null;
+    private static ?\WeakMap $known = null;
 
     /**
      * How many ways a row can end: it was not come to (0); one of its n checks fails (1 to n); it fits (n + 1); every check
@@ -43,10 +43,38 @@ final class Ways
      */
     public static function path(Rule $rule, int $path): array
     {
-        self::$told ??= new \WeakMap;
-        self::$told[$rule] ??= [];
+        self::$known ??= new \WeakMap;
+        self::$known[$rule] ??= [];
 
-        return self::$told[$rule][$path] ??= self::ends($rule, $path);
+        return self::$known[$rule][$path] ??= self::ends($rule, $path);
+    }
+
+    /**
+     * Rows and cells, with those of ways.
+     *
+     * @param  array<string, array<int, int>>  $counts  by rule, way to how often it was taken
+     * @param  array<string, Rule>  $rules
+     * @param  array<string, array<int, int>>  $rows  by rule, row to how often it was hit
+     * @param  array<string, array<int, array<int, int>>>  $cells  by rule, row and column: 1 seen holding, 2 seen failing, 3 both
+     * @return array{array<string, array<int, int>>, array<string, array<int, array<int, int>>>}
+     */
+    public static function told(array $counts, array $rules, array $rows, array $cells): array
+    {
+        foreach ($counts as $key => $ways) {
+            foreach ($ways as $way => $count) {
+                [$hit, $seen] = self::path($rules[$key], $way);
+                foreach ($hit as $row) {
+                    $rows[$key][$row] = ($rows[$key][$row] ?? 0) + $count;
+                }
+                foreach ($seen as $row => $columns) {
+                    foreach ($columns as $column => $bits) {
+                        $cells[$key][$row][$column] = ($cells[$key][$row][$column] ?? 0) | $bits;
+                    }
+                }
+            }
+        }
+
+        return [$rows, $cells];
     }
 
     /** @return array{list<int>, array<int, array<int, int>>} */

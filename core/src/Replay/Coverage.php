@@ -6,8 +6,10 @@ namespace Sorvel\Core\Replay;
 
 use Sorvel\Core\Engine\Outcome;
 use Sorvel\Core\Engine\RuleStatus;
+use Sorvel\Core\Engine\Ways;
 use Sorvel\Core\Finding\Reach;
 use Sorvel\Core\Model\Rulebook;
+use Sorvel\Core\Rule\Rule;
 
 /** What replayed samples have touched: rules due and acted, rows hit, check cells seen both ways, table rows. */
 final class Coverage
@@ -27,6 +29,12 @@ final class Coverage
     /** @var array<string, array<int, int>> */
     private array $tables = [];
 
+    /** @var array<string, array<int, int>> by compiled rule, ways through its rows that are still to be told apart */
+    private array $ways = [];
+
+    /** @var array<string, Rule> */
+    private array $rules = [];
+
     /** @var array<string, int> */
     private array $guards = [];
 
@@ -45,14 +53,16 @@ final class Coverage
             $this->started[$rule] = ($this->started[$rule] ?? 0) + 1;
             $this->acted[$rule] = ($this->acted[$rule] ?? 0) + ($status === RuleStatus::Acted || $status === RuleStatus::NoEffect ? 1 : 0);
         }
-        foreach ([[&$this->rows, $outcome->hits->rows()], [&$this->tables, $outcome->tableRows]] as [&$into, $from]) {
+        $outcome->hits->count($this->ways, $this->rules);
+        [$rows, $cells] = $outcome->hits->walked();
+        foreach ([[&$this->rows, $rows], [&$this->tables, $outcome->tableRows]] as [&$into, $from]) {
             foreach ($from as $key => $rows) {
                 foreach ($rows as $row => $count) {
                     $into[$key][$row] = ($into[$key][$row] ?? 0) + $count;
                 }
             }
         }
-        foreach ($outcome->hits->cells() as $rule => $rows) {
+        foreach ($cells as $rule => $rows) {
             foreach ($rows as $row => $columns) {
                 foreach ($columns as $column => $bits) {
                     $this->cells[$rule][$row][$column] = ($this->cells[$rule][$row][$column] ?? 0) | $bits;
@@ -61,9 +71,19 @@ final class Coverage
         }
     }
 
+    /** Rows and cells are told from ways once, however many events took them. */
+    private function tell(): void
+    {
+        if ($this->ways !== []) {
+            [$this->rows, $this->cells] = Ways::told($this->ways, $this->rules, $this->rows, $this->cells);
+            $this->ways = $this->rules = [];
+        }
+    }
+
     /** @return list<string> what was touched, a word each: comparable between runs */
     public function marks(): array
     {
+        $this->tell();
         $marks = [];
         foreach ($this->started as $rule => $count) {
             $acted = $this->acted[$rule] ?? 0;
@@ -101,6 +121,8 @@ final class Coverage
     /** @return array<string, array<string, mixed>> the counts as they are, plain data, for {@see fromCounts} */
     public function counts(): array
     {
+        $this->tell();
+
         return ['started' => $this->started, 'acted' => $this->acted, 'rows' => $this->rows, 'cells' => $this->cells, 'tables' => $this->tables, 'guards' => $this->guards, 'mirrors' => $this->mirrors];
     }
 
@@ -118,6 +140,8 @@ final class Coverage
     /** Joins what other samples have touched. */
     public function add(self $other): void
     {
+        $this->tell();
+        $other->tell();
         foreach (['started', 'acted', 'guards', 'mirrors'] as $counts) {
             foreach ($other->{$counts} as $key => $count) {
                 $this->{$counts}[$key] = ($this->{$counts}[$key] ?? 0) + $count;
@@ -142,6 +166,7 @@ final class Coverage
     /** @return array{rules: list<array<string, mixed>>, tables: list<array<string, mixed>>, guards: list<array{key: string, tripped: int}>, mirrors: list<array{key: string, moved: int}>, figures: array<string, array{covered: int, total: int}>} plain data; a cell is null where it always holds, else 0 not seen, 1 seen holding, 2 seen failing, 3 both */
     public function toArray(Rulebook $rulebook): array
     {
+        $this->tell();
         $rules = [];
         foreach ($rulebook->rules as $key => $rule) {
             $rows = [];
@@ -196,6 +221,7 @@ final class Coverage
     /** @return iterable<array{'rules'|'rows'|'cells'|'table_rows'|'guards'|'mirrors', string, string, string, bool}> each place that can be covered: what, kind and key of the part, what is missing in words, whether it is covered */
     private function places(Rulebook $rulebook): iterable
     {
+        $this->tell();
         foreach ($rulebook->rules as $key => $rule) {
             if (! $rule->enabled) {
                 continue;
@@ -230,6 +256,8 @@ final class Coverage
     /** @return array<int, array<int, int>> by row and column of a rule's checks: 1 seen holding, 2 seen failing, 3 both */
     public function cells(string $rule): array
     {
+        $this->tell();
+
         return $this->cells[$rule] ?? [];
     }
 }

@@ -25,11 +25,12 @@ final class ProveTest extends BrowserTestCase
         $this->see('[data-test=coverage]', 'rows are hit');
         $this->press('Propose what is missing');
         $this->see('[data-test=proposals]', 'samples proposed');
-        $this->see('[data-test=proposals]', "A refit task's progress follows its state");
-        $before = count($this->all('[data-test=proposed]'));
         // workers share the work, so what comes first is not always the same
-        $this->browser->executeScript('[...[...document.querySelectorAll("[data-test=proposed]")].find((li) => li.textContent.includes("A refit task\'s progress follows its state")).querySelectorAll("button")].find((b) => b.textContent.includes("Keep as a sample")).click()');
-        $this->see('[data-test=proposals]', 'kept as');
+        $refit = '[...document.querySelectorAll("[data-test=proposed]")].find((one) => one.textContent.includes("A refit task\'s progress follows its state"))';
+        self::until(fn (): bool => $this->browser->executeScript("return $refit !== undefined && $refit.textContent.includes('comes out')") === true, 'one for the refit tasks is proposed');
+        $before = count($this->all('[data-test=proposed]'));
+        $this->browser->executeScript("[...$refit.querySelectorAll('button')].find((one) => one.textContent.includes('Keep as a sample')).click()");
+        self::until(fn (): bool => $this->browser->executeScript("return $refit.textContent.includes('kept as')") === true, 'it is kept');
         $this->press('Throw away');
         self::until(fn (): bool => count($this->all('[data-test=proposed]')) === $before - 1, 'one is gone');
         $this->press('kept as');

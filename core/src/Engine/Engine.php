@@ -76,11 +76,11 @@ final class Engine
     /**
      * @param  array<string, list<Formula>>  $probes  by rule: formulas to evaluate just before that rule looks, changing nothing
      * @param  RecordStore|null  $past  other records as they were before what led to this event
-     * @param  bool  $isQuick  whether all rules of the type may be looked at in one go
+     * @param  int  $way  0 with all rules of the type in one go, 1 rule by rule, 2 without anything that is compiled
      *
      * @throws \OutOfBoundsException when the event names a type or a record that is not there
      */
-    public function handle(Event $event, RecordStore $store, TraceLevel $level = TraceLevel::Full, array $probes = [], ?RecordStore $past = null, bool $isQuick = true): Outcome
+    public function handle(Event $event, RecordStore $store, TraceLevel $level = TraceLevel::Full, array $probes = [], ?RecordStore $past = null, int $way = 0): Outcome
     {
         $type = $this->rulebook->types[$event->type] ?? throw new \OutOfBoundsException(sprintf('There is no record type "%s".', $event->type));
         $before = $event->kind === EventKind::Created ? null : $store->find($event->id);
@@ -88,22 +88,23 @@ final class Engine
             throw new \OutOfBoundsException(sprintf('There is no record "%s".', $event->id));
         }
         $viewer = new Viewer($this->rulebook, $store);
-        [$plans, $passing, $frame] = $this->compiled($type);
+        [$plans, $passing, $frame] = $way < 2 ? $this->compiled($type) : [[], null, new Frame];
         $guards = new Guards($this->rulebook->guardsByEffect($type->key), $viewer, $frame);
         $arrival = new Arrival($event, $type, $before, $viewer, $guards);
         $scope = $frame->begin !== null && $past === null && $arrival->isCommon() ? new EventScope($event, $type, $before, $before ?? new Record($event->id, $type->key, []), $viewer) : null;
         $begun = $scope === null ? null : self::begin($frame, $event, $before, $scope, $viewer);
         [$record, $refused, $problems] = $scope === null || $begun === null ? $arrival->take() : [$scope->record(), [], []];
-        $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full, $probes, $past === null ? null : new Viewer($this->rulebook, $past), $probes === [] ? $plans : [], $probes === [] && $isQuick ? $passing : null, $frame, $begun, $begun === null ? null : $scope);
+        $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full, $probes, $past === null ? null : new Viewer($this->rulebook, $past), $probes === [] ? $plans : [], $probes === [] && $way === 0 ? $passing : null, $frame, $begun, $begun === null ? null : $scope);
         if ($refused === []) {
             try {
                 $run->settle($this->rulebook->rulesOn($type->key));
-            } catch (EvaluationStopped) {
-                // what is too long for all of them at once is looked at rule by rule
-                return $this->handle($event, $store, $level, $probes, $past, false);
             } catch (StoreFailure $failure) {
                 throw $failure;
             } catch (\Throwable $failure) {
+                if ($failure instanceof EvaluationStopped && $way < 2) {
+                    // what takes more to know, or is too long for all of them at once
+                    return $this->handle($event, $store, $level, $probes, $past, $way + 1);
+                }
                 $run = new Settling($event, $type, $before, $record, $viewer, $guards, $level === TraceLevel::Full);
                 $problems[] = ['rule' => null, 'field' => null, 'message' => 'The engine failed, and the save went through without rules: '.$failure->getMessage()];
             }

@@ -113,7 +113,7 @@ final class FrameCompiler
         $counts = [];
         foreach (self::tallied($this->rulebook, $this->type) as $where) {
             $holds = Paths::candidate($where, $this->type, $this->type, $this->rulebook->types, []);
-            $counts[$where->source] = $holds === null || preg_match('~\$[es]\b~', $holds) === 1 ? null : 'static fn($o)=>'.$holds;
+            $counts[$where->source] = $holds === null || preg_match('~\$[es]\b~', $holds) === 1 ? null : sprintf('static function($o){%sreturn %s;}', str_contains($holds, '$w') ? '$w=new \\'.Warnings::class.';' : '', $holds);
         }
 
         return $counts;

@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Engine;
 
+use Sorvel\Core\Feel\EvaluationStopped;
 use Sorvel\Core\Feel\Scope;
 use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Warnings;
@@ -37,7 +38,7 @@ final class LookScope implements Scope
     private array $open = [];
 
     /** @param  array<string, array{\Closure|null, \Closure|null, \Closure|null, \Closure|null}>  $finds  of a compiled rule: by look-up, what it asks, {@see LookUpCompiler::finds} */
-    public function __construct(private readonly Rule $rule, private readonly EventScope $event, private readonly Viewer $viewer, private readonly bool $full = true, private readonly array $finds = [])
+    public function __construct(private readonly Rule $rule, private readonly EventScope $event, private readonly Viewer $viewer, private readonly bool $full = true, private array $finds = [])
     {
     }
 
@@ -58,7 +59,12 @@ final class LookScope implements Scope
         if (! array_key_exists($name, $this->found)) {
             [, $exact, $holds] = $this->finds[$name] ?? [null, null, null];
             if ($exact !== null && $holds !== null && ! $this->full && $lookUp->order === null) {
-                return $this->found[$name] = $this->came($lookUp, $this->meeting($lookUp, $exact, $holds));
+                try {
+                    return $this->found[$name] = $this->came($lookUp, $this->meeting($lookUp, $exact, $holds));
+                } catch (EvaluationStopped) {
+                    // it takes more to know
+                    unset($this->finds[$name]);
+                }
             }
             if (isset($this->open[$name])) {
                 return null;
@@ -66,6 +72,13 @@ final class LookScope implements Scope
             $this->open[$name] = true;
             try {
                 $this->found[$name] = $this->find($lookUp);
+            } catch (EvaluationStopped $stopped) {
+                if (! isset($this->finds[$name])) {
+                    throw $stopped;
+                }
+                unset($this->finds[$name], $this->open[$name]);
+
+                return $this->get($name);
             } finally {
                 unset($this->open[$name]);
             }
@@ -104,7 +117,12 @@ final class LookScope implements Scope
             $none = Record::isEmpty($value);
             $count = $none ? 0 : (is_array($value) ? count($value) : 1);
         } else {
-            $candidates = $this->candidates($lookUp, $warnings);
+            try {
+                $candidates = $this->candidates($lookUp, $warnings);
+            } catch (EvaluationStopped $stopped) {
+                [$this->viewer->reads->values, $this->viewer->reads->tables] = [$outer['reads'], $outer['tables']];
+                throw $stopped;
+            }
             $count = count($candidates);
             $value = $this->measured($lookUp, $candidates);
             $none = $value === null || $value === [];

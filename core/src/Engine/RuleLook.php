@@ -4,6 +4,7 @@ declare(strict_types=1);
 
 namespace Sorvel\Core\Engine;
 
+use Sorvel\Core\Feel\EvaluationStopped;
 use Sorvel\Core\Feel\Formula;
 use Sorvel\Core\Feel\Values;
 use Sorvel\Core\Feel\Warnings;
@@ -276,8 +277,12 @@ final class RuleLook
             // which rows of tables were hit is gathered once the look is over
             $value = function (Formula $f): mixed {
                 $compiled = $this->compiled[$f->source] ?? null;
-
-                return $compiled === null ? $f->value($this->scope, new Warnings) : $compiled[0]($this->event, $this->scope, $this->warnings ??= new Warnings);
+                try {
+                    return $compiled === null ? $f->value($this->scope, new Warnings) : $compiled[0]($this->event, $this->scope, $this->warnings ??= new Warnings);
+                } catch (EvaluationStopped) {
+                    // it takes more to know
+                    return $f->value($this->scope, new Warnings);
+                }
             };
         }
         foreach ($this->fitting as $number) {
@@ -367,7 +372,14 @@ final class RuleLook
         $this->viewer->reads->take();
         $warnings = new Warnings;
         $compiled = $this->compiled[$formula->source] ?? null;
-        $value = $compiled === null ? $formula->value($this->scope, $warnings) : $compiled[1]($this->event, $this->scope, $warnings, $this->viewer->reads);
+        try {
+            $value = $compiled === null ? $formula->value($this->scope, $warnings) : $compiled[1]($this->event, $this->scope, $warnings, $this->viewer->reads);
+        } catch (EvaluationStopped) {
+            // it takes more to know
+            $this->viewer->reads->take();
+            $warnings = new Warnings;
+            $value = $formula->value($this->scope, $warnings);
+        }
         $seen = $this->viewer->reads->take();
         $this->noteTables($seen['tables']);
 

@@ -7,7 +7,7 @@ namespace Sorvel\Core\Engine;
 use Sorvel\Core\Feel\CompiledFormulas;
 use Sorvel\Core\Feel\Scope;
 use Sorvel\Core\Feel\Warnings;
-use Sorvel\Core\Guard\Effect;
+use Sorvel\Core\Model\Field;
 use Sorvel\Core\Model\Reads;
 use Sorvel\Core\Model\RecordType;
 use Sorvel\Core\Model\Rulebook;
@@ -205,11 +205,6 @@ final class CompiledRules
     /** @return list<string> fields whose choices guards limit */
     private static function limited(Rulebook $rulebook, RecordType $type): array
     {
-        $limited = [];
-        foreach ($rulebook->guardsOn($type->key) as $guard) {
-            $guard->effect === Effect::Choices && $limited[$guard->field] = $guard->field;
-        }
-
-        return array_values($limited);
+        return array_map(fn (Field $f): string => $f->key, $rulebook->course($type->key)->limited);
     }
 }

@@ -32,7 +32,9 @@ final class FrameCompiler
         [$own, $known] = [[], []];
         foreach ($type->fields as $field) {
             $own[$field->key] = sprintf('($e->values[%s]??null)', var_export($field->key, true));
-            $known[$field->key] = $field->isPlain ? $own[$field->key] : sprintf('$e->seen(%s)', var_export($field->key, true));
+            if (! $field->isPlain) {
+                $known[$field->key] = sprintf('$e->seen(%s)', var_export($field->key, true));
+            }
         }
         $this->own = $own;
         $this->paths = new Paths($rulebook->types, $type, $type, $own, $own);
@@ -146,7 +148,7 @@ final class FrameCompiler
             .sprintf("\nforeach(\$event->values as \$key=>\$x){switch(\$key){%sdefault:return null;}}", $this->incoming())
             ."\n".$this->guarded()
             ."\nif(\$before===null){".$this->asNew().'}'
-            .sprintf("\n\$changes=\$before===null?[]:\\%s::differences(\$e->type,\$was,\$v);if(\$before===null){%s}", Settling::class, $this->asCreated())
+            .sprintf("\n\$changes=\\%s::differences(\$e->type,\$was,\$v);", Settling::class)
             ."\n".$follow
             .'$e->becomes(new \\'.Record::class.'($event->id,$event->type,$v));return new \\'.Begun::class.'($changes,$sources,$pending,$mirrored);}';
     }
@@ -209,19 +211,6 @@ final class FrameCompiler
         return $code;
     }
 
-    /** What a new record is told to have changed. */
-    private function asCreated(): string
-    {
-        $code = '';
-        foreach (array_intersect_key($this->type->fields, $this->type->told) as $field) {
-            $key = var_export($field->key, true);
-            $isNumber = in_array($field->behavesAs(), [FieldType::Number, FieldType::Percent], true);
-            $code .= sprintf('if(isset($v[%1$s]))$changes[]=[\'field\'=>%1$s,\'before\'=>null,\'after\'=>%2$s,\'rule\'=>null];', $key, $isNumber ? sprintf('\%s::plain($v[%s])', Record::class, $key) : sprintf('$v[%s]', $key));
-        }
-
-        return $code;
-    }
-
     /** The first round of what follows; null when it cannot be written out. */
     private function follow(): ?string
     {
@@ -247,11 +236,11 @@ final class FrameCompiler
                 return null;
             }
             [$key, $target] = [var_export($mirror->key, true), var_export($mirror->field, true)];
-            $past .= $mirror->isBound() ? '' : sprintf('%s$was_[%s]=$z;', $value, $key);
+            $past .= $mirror->isBound() ? '' : sprintf('%s$old[%s]=$z;', $value, $key);
             $follows = match (true) {
                 $mirror->isBound() => 'true',
                 $mirror->mode === Mode::FillEmpty => '$z!==null&&$b===null',
-                default => sprintf('!\%s::same($z,$was_[%s]??null)', Record::class, $key),
+                default => sprintf('!\%s::same($z,$old[%s]??null)', Record::class, $key),
             };
             $code .= sprintf('%s$sources[%s]=$z;$b=$v[%s]??null;if($z!==$b&&%s&&!\%s::same($b,$z)){%s}', $value, $key, $target, $follows, Record::class, $set($this->type->fields[$mirror->field], $mirror->step, sprintf('$mirrored[%s]=true;', $key)));
         }
@@ -264,7 +253,7 @@ final class FrameCompiler
         }
         $names = var_export(array_map(strval(...), array_keys($course->steps)), true);
 
-        return '$was_=[];'.($past === '' ? '' : sprintf('if($before!==null){$now=$v;$v=$was;%s$v=$now;}', $past)).$code.($places === [] ? '' : sprintf('if($p!==0){foreach(%s as $at=>$step)if($p>>$at&1)$pending[$step]=true;}', $names));
+        return '$old=[];'.($past === '' ? '' : sprintf('if($before!==null){$now=$v;$v=$was;%s$v=$now;}', $past)).$code.($places === [] ? '' : sprintf('if($p!==0){foreach(%s as $at=>$step)if($p>>$at&1)$pending[$step]=true;}', $names));
     }
 
     /** What a field is to be that follows a formula, in $z; null when it takes more to know. */

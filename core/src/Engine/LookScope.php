@@ -57,15 +57,6 @@ final class LookScope implements Scope
             return $this->event->get($name);
         }
         if (! array_key_exists($name, $this->found)) {
-            [, $exact, $holds] = $this->finds[$name] ?? [null, null, null];
-            if ($exact !== null && $holds !== null && ! $this->full && $lookUp->order === null) {
-                try {
-                    return $this->found[$name] = $this->came($lookUp, $this->meeting($lookUp, $exact, $holds));
-                } catch (EvaluationStopped) {
-                    // it takes more to know
-                    unset($this->finds[$name]);
-                }
-            }
             if (isset($this->open[$name])) {
                 return null;
             }
@@ -76,9 +67,9 @@ final class LookScope implements Scope
                 if (! isset($this->finds[$name])) {
                     throw $stopped;
                 }
-                unset($this->finds[$name], $this->open[$name]);
-
-                return $this->get($name);
+                // what is compiled does not know this case
+                unset($this->finds[$name]);
+                $this->found[$name] = $this->find($lookUp);
             } finally {
                 unset($this->open[$name]);
             }
@@ -109,6 +100,9 @@ final class LookScope implements Scope
 
     private function find(LookUp $lookUp): mixed
     {
+        if (! $this->full && $lookUp->type !== null) {
+            return $this->came($lookUp, $this->candidates($lookUp, new Warnings));
+        }
         $outer = $this->full ? $this->viewer->reads->take() : ['reads' => [], 'tables' => []];
         $warnings = new Warnings;
         $candidates = null;
@@ -162,35 +156,7 @@ final class LookScope implements Scope
     }
 
     /**
-     * @param  \Closure(EventScope, Scope, Warnings): list<Condition>  $exact
-     * @param  \Closure(Record, EventScope, Scope, Warnings): bool  $holds
-     * @return list<Record> that meet compiled criteria
-     */
-    private function meeting(LookUp $lookUp, \Closure $exact, \Closure $holds): array
-    {
-        $warnings = new Warnings;
-        $conditions = $exact($this->event, $this, $warnings);
-        $type = (string) $lookUp->type?->key;
-        $ids = $this->viewer->store->matching($type, $conditions);
-        $own = $this->event->type->key === $type ? $this->event->record() : null;
-        if ($own !== null) {
-            $ids = self::withOwn($ids, $own, $conditions);
-        }
-        $others = $own === null ? $ids : array_values(array_diff($ids, [$own->id]));
-        $records = $others === [] ? [] : $this->viewer->store->findMany($others);
-        $found = [];
-        foreach ($ids as $id) {
-            $record = $id === $own?->id ? $own : $records[$id] ?? null;
-            if ($record !== null && $holds($record, $this->event, $this, $warnings)) {
-                $found[] = $record;
-            }
-        }
-
-        return $found;
-    }
-
-    /**
-     * What a look-up comes to where nothing is told of it.
+     * What a look-up of records comes to where nothing is told of it.
      *
      * @param  list<Record>  $candidates
      */

@@ -118,16 +118,9 @@ final class PassCompiler
         $isLeft = str_contains($body, '$k->looks');
         $isFollowed = str_contains($body, '$g|=');
         $changes = str_contains($body, '$changes');
-        $before = ($changes ? '$c=$m;' : '').'$path=0;'.($isFollowed ? '$g=0;' : '').($this->isTelling ? sprintf('$t=[\'rule\'=>%s,\'why\'=>$y];$tc=$tr=$tg=[];%s', $key, str_contains($body, '$tl[]') ? '$tl=[];' : '') : '');
+        $before = ($changes ? '$c=$m;' : '').'$path=0;$hit=false;'.($isFollowed ? '$g=0;' : '').($this->isTelling ? sprintf('$t=[\'rule\'=>%s,\'why\'=>$y];$tc=$tr=$tg=[];%s', $key, str_contains($body, '$tl[]') ? '$tl=[];' : '') : '');
         $lists = $this->isTelling ? 'if($tc!==[])$t[\'checks\']=$tc;if($tr!==[])$t[\'rows\']=$tr;if($tg!==[])$t[\'changes\']=$tg;' : '';
         $ended = sprintf($this->isTelling ? '$k->ended(%d,$path,$hit,%s,%s,$t,count($due));$m=count($changes);' : '$k->ended(%d,$path,$hit,%s,%s);$m=count($changes);', $place, $changes ? '$c' : '$m', $isLight ? '$e' : '$s').(str_contains($body, '$tl[]') ? '$t[\'look_ups\']=$tl;' : '');
-        // in full what was told has to say so; else only the settling asks
-        $code = '';
-        if ($this->isTelling || ! $isLight || $isLeft) {
-            $before .= '$hit=false;';
-        } else {
-            $body = str_replace('$hit=true;', '', $body);
-        }
         if ($isLight) {
             $end = sprintf('if(isset($ways[%1$d]))$more[]=[%1$d,$path];else $ways[%1$d]=$path;', $place);
             $end .= $this->isTelling ? sprintf('$t[\'look_ups\']='.(str_contains($body, '$tl[]') ? '$tl' : '[]').';$t[\'status\']=$hit?%s:\'looked\';', $changes ? '($m>$c?\'acted\':\'no_effect\')' : '\'no_effect\'') : '';

@@ -691,7 +691,7 @@ final class Settling
      */
     private function limit(string $rule, array $guards): void
     {
-        foreach (count($guards) === 1 ? $guards : $this->guards->limiting() as $limiting) {
+        foreach (count($guards) === 1 ? $guards : $this->guards->of(Effect::Choices) as $limiting) {
             if (! isset($guards[$limiting->key])) {
                 continue;
             }

@@ -71,16 +71,9 @@ final class Watchers
      */
     public function wake(string $field, int $place, array &$due, array &$next): void
     {
-        [$at, $bit] = $place < 0 ? [-1, 0] : self::at($place);
-        foreach ($this->watching[$field] ?? [] as $word => $mask) {
-            if ($word > $at) {
-                $due[$word] |= $mask;
-            } elseif ($word < $at) {
-                $next[$word] |= $mask;
-            } else {
-                $due[$word] |= $mask & ~(($bit << 1) - 1);
-                $next[$word] |= $mask & (($bit << 1) - 1);
-            }
+        foreach ($this->split($field, $place) as $word => [$below, $above]) {
+            $due[$word] |= $below;
+            $next[$word] |= $above;
         }
     }
 

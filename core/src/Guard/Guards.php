@@ -39,7 +39,7 @@ final class Guards
     {
         $found = [];
         foreach ($effects as $effect) {
-            foreach ($this->byEffect[$effect->value] ?? [] as $guard) {
+            foreach ($this->of($effect) as $guard) {
                 if ($this->isInForce($guard, $scope)) {
                     $found[] = $guard;
                 }
@@ -55,7 +55,7 @@ final class Guards
         if ($value === null) {
             return null;
         }
-        foreach ($this->byEffect[Effect::Choices->value] ?? [] as $guard) {
+        foreach ($this->of(Effect::Choices) as $guard) {
             if ($guard->field === $field->key && $guard->only !== null && $this->isInForce($guard, $scope) && ! $this->fits($guard, $field, $value, $scope)) {
                 return $guard;
             }
@@ -66,7 +66,7 @@ final class Guards
 
     public function limits(string $field): bool
     {
-        foreach ($this->byEffect[Effect::Choices->value] ?? [] as $guard) {
+        foreach ($this->of(Effect::Choices) as $guard) {
             if ($guard->field === $field) {
                 return true;
             }
@@ -75,12 +75,7 @@ final class Guards
         return false;
     }
 
-    /** @return list<Guard> every guard that limits choices */
-    public function limiting(): array
-    {
-        return $this->byEffect[Effect::Choices->value] ?? [];
-    }
-
+    /** Whether its condition holds; a guard without one always is. */
     public function isInForce(Guard $guard, Scope $scope): bool
     {
         if ($guard->when === null) {

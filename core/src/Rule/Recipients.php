@@ -37,12 +37,6 @@ final class Recipients
         return array_map(strval(...), array_keys($keys));
     }
 
-    private static function isAddress(string $text): bool
-    {
-        // what most addresses look like is one for sure
-        return (strlen($text) <= 64 && preg_match('~^[a-z0-9]+(?:[._-][a-z0-9]+)*@(?:[a-z0-9]+(?:-[a-z0-9]+)*\.)+[a-z]{2,20}$~D', $text) === 1) || filter_var($text, FILTER_VALIDATE_EMAIL) !== false;
-    }
-
     /**
      * @return list<string> addresses
      *
@@ -50,16 +44,13 @@ final class Recipients
      */
     public static function addresses(mixed $value, Rulebook $rulebook): array
     {
-        if (is_string($value) && ! isset($rulebook->people[$value]) && self::isAddress($value)) {
-            return [$value];
-        }
         $addresses = [];
         foreach (is_array($value) ? $value : [$value] as $one) {
             if ($one === null) {
                 continue;
             }
             if (is_string($one) && ! isset($rulebook->people[$one])) {
-                if (! self::isAddress($one)) {
+                if (filter_var($one, FILTER_VALIDATE_EMAIL) === false) {
                     throw new Misfit(sprintf('"%s" is neither an address nor a person.', mb_strimwidth($one, 0, 60, '…')));
                 }
                 $addresses[$one] = true;

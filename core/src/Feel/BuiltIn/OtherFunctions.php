@@ -66,11 +66,6 @@ final class OtherFunctions implements FunctionSet
     /** Lower case letters, digits and hyphens, no longer than a tag may be. */
     public static function tag(string $text): ?string
     {
-        if (preg_match('~^[\x20-\x7e]{1,60}$~D', $text) === 1) {
-            $tag = trim((string) preg_replace('~[^a-z0-9]+~', '-', strtolower($text)), '-');
-
-            return $tag === '' ? null : $tag;
-        }
         $tag = trim((string) preg_replace('~[^\p{L}\p{N}]+~u', '-', mb_strtolower($text)), '-');
 
         return $tag === '' ? null : mb_substr($tag, 0, 60);
